@@ -1,0 +1,3 @@
+from jarbloom.cli import main
+
+main()

@@ -1,0 +1,246 @@
+"""The gate: may this batch go in today? Passed, or hold with the number that is missing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from jarbloom.core.advice.proof import prove
+from jarbloom.core.animals.bioload import stock
+from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.reference import Reference
+from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
+from jarbloom.core.vessel.box import net_l
+from jarbloom.core.water.ammonia import Limits
+from jarbloom.units import NBSP, Units, figure, load_text, percent
+
+FRESH_TESTS = timedelta(hours=48)
+
+
+@dataclass(frozen=True)
+class Check:
+    """One thing the gate asks for, in words with its number."""
+
+    key: str
+    passed: bool
+    sentence: str
+    missing: str = ""
+    hardness: str = "safety"  # safety | practice | taste
+
+
+@dataclass(frozen=True)
+class Gate:
+    batch_id: int
+    checks: tuple[Check, ...]
+
+    @property
+    def passed(self) -> bool:
+        return all(c.passed for c in self.checks if c.hardness != "taste")
+
+    @property
+    def missing(self) -> tuple[Check, ...]:
+        return tuple(c for c in self.checks if not c.passed)
+
+
+def gate(
+    tank: Tank,
+    entries: Sequence[Entry],
+    batch: Batch,
+    outlook: BatchOutlook,
+    forecast: Forecast,
+    reference: Reference,
+    units: Units,
+) -> Gate:
+    """All checks for a batch as if it went in at the forecast's date."""
+    now = forecast.as_of
+    living = stock(entries, now.date())
+    checks = [
+        *_proof(tank, entries, living, reference, now),
+        *_upset(tank, entries, forecast),
+        _headroom(outlook, forecast),
+        _p_safe(outlook),
+        *_fresh(entries, now),
+    ]
+    checks += _pace(tank, entries, batch, living, reference, now)
+    checks += _fits(tank, batch, living, reference, units)
+    return Gate(batch.id, tuple(checks))
+
+
+def _proof(
+    tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference, now: datetime
+) -> list[Check]:
+    school = reference.schools.cycling[tank.school]
+    if living and not school.fish_in:
+        return []
+    found = []
+    for requirement in school.gate:
+        proof = prove(tank, entries, requirement, now)
+        if requirement.kind == "clears_dose":
+            done = f"{proof.done:.0f} of {proof.needed:.0f}"
+            words = (
+                f"The target dose was cleared within {requirement.within_h:.0f}{NBSP}hours {done} times, "
+                f"ammonia and nitrite both below {figure(requirement.ammonia_below)}."
+            )
+            missing = f"{proof.needed - proof.done:.0f} more cleared dose" + (
+                "s" if proof.needed - proof.done > 1 else ""
+            )
+        else:
+            words = f"Ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days."
+            missing = f"{figure(max(proof.needed - proof.done, 0), 2)} more clean days"
+        found.append(
+            Check(requirement.kind, proof.met, f"{words} ({school.name})", "" if proof.met else missing, "practice")
+        )
+    return found
+
+
+def _upset(tank: Tank, entries: Sequence[Entry], forecast: Forecast) -> list[Check]:
+    arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live"]
+    upset = episode(tank, entries, min(arrivals, default=None), Limits())
+    if upset is None or not upset.open:
+        return []
+    left = CLEAN_DAYS - upset.clean_days
+    return [
+        Check(
+            "upset",
+            False,
+            f"The upset of {upset.since:%-d %b} is not over: {upset.clean_days} of {CLEAN_DAYS} clean days.",
+            f"{left} clean day{'s' if left > 1 else ''}",
+        )
+    ]
+
+
+def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:
+    sure, wanted = forecast.sure, outlook.together
+    short = wanted - sure
+    return Check(
+        "headroom",
+        short <= 0,
+        f"The bloom surely carries {load_text(sure)} a day; with this batch, grown up, "
+        f"it has to carry {load_text(wanted)}.",
+        "" if short <= 0 else f"{load_text(short)} a day",
+    )
+
+
+def _p_safe(outlook: BatchOutlook) -> Check:
+    p = outlook.p_safe_today if outlook.p_safe_today is not None else outlook.p_safe
+    ok = p >= CERTAIN
+    return Check(
+        "p_safe",
+        ok,
+        f"{percent(p)} of the forecasts keep ammonia and nitrite under the limits for 14 days; "
+        f"{percent(CERTAIN)} is asked.",
+        "" if ok else f"{percent(CERTAIN - p)} more certainty",
+    )
+
+
+def _fresh(entries: Sequence[Entry], now: datetime) -> list[Check]:
+    found = []
+    for quantity in ("ammonia", "nitrite"):
+        seen = latest(entries, quantity)
+        if seen is None or now - seen.at > FRESH_TESTS:
+            age = "never read" if seen is None else f"last read {(now - seen.at).days} days ago"
+            found.append(
+                Check(
+                    f"fresh_{quantity}",
+                    False,
+                    f"{quantity.capitalize()} was {age}; a reading of the last 48{NBSP}hours is asked.",
+                    f"a {quantity} reading",
+                )
+            )
+        else:
+            zero = reading_is_clean(seen.reading)
+            found.append(
+                Check(
+                    f"fresh_{quantity}",
+                    zero,
+                    f"{quantity.capitalize()} reads {seen.reading.typed} "
+                    f"({seen.at:%a %H:%M}); the lowest step is asked.",
+                    "" if zero else f"{quantity} at zero",
+                )
+            )
+    return found
+
+
+def _pace(
+    tank: Tank, entries: Sequence[Entry], batch: Batch, living: Sequence[Animals], reference: Reference, now: datetime
+) -> list[Check]:
+    arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live" and not e.body.get("already_in")]
+    if not living or not arrivals:
+        return []
+    pace = reference.schools.pace[tank.pace]
+    sensitive = any(
+        reference.species[a.species].ammonia_sensitivity == "sensitive"
+        for a in batch.items
+        if a.species in reference.species
+    )
+    wanted = pace.calendar_days_sensitive if sensitive else pace.calendar_days
+    if not wanted:
+        return []
+    since = (now.date() - max(arrivals).astimezone(now.tzinfo).date()).days
+    return [
+        Check(
+            "pace",
+            since >= wanted,
+            f"The last arrivals came {since} days ago; {wanted:.0f} are asked ({pace.name}).",
+            "" if since >= wanted else f"{wanted - since:.0f} days",
+            "practice",
+        )
+    ]
+
+
+def _fits(tank: Tank, batch: Batch, living: Sequence[Animals], reference: Reference, units: Units) -> list[Check]:
+    found: list[Check] = []
+    volume = net_l(tank)
+    for item in batch.items:
+        kind = reference.species.get(item.species, reference.species["unknown"])
+        name = plural(kind.name, 2)
+        if not kind.temp_low <= tank.temp_c <= kind.temp_high:
+            found.append(
+                Check(
+                    "temp",
+                    False,
+                    f"{name.capitalize()} live at {units.temp(kind.temp_low)} to "
+                    f"{units.temp(kind.temp_high)}; the tank stands at {units.temp(tank.temp_c)}.",
+                    "another temperature or animal",
+                )
+            )
+        if not kind.ph_low <= tank.ph <= kind.ph_high:
+            found.append(
+                Check(
+                    "ph",
+                    False,
+                    f"{name.capitalize()} live at pH {figure(kind.ph_low)} to "
+                    f"{figure(kind.ph_high)}; the tank stands at {figure(tank.ph)}.",
+                    "another pH or animal",
+                    "practice",
+                )
+            )
+        if volume < kind.min_l_cautious * 0.95:
+            found.append(
+                Check(
+                    "litres",
+                    False,
+                    f"{name.capitalize()} need {units.volume(kind.min_l_cautious)} "
+                    f"(cautious school; {units.volume(kind.min_l_experienced)} experienced); "
+                    f"here are {units.volume(volume)}.",
+                    units.volume(kind.min_l_cautious - volume),
+                    "practice",
+                )
+            )
+        if kind.jumps and not tank.lid:
+            found.append(Check("lid", False, f"{name.capitalize()} jump and no lid is recorded.", "a lid"))
+        there = sum(g.count for g in (*living, *batch.items) if g.species == item.species)
+        if there < kind.group_min:
+            found.append(
+                Check(
+                    "group",
+                    False,
+                    f"{name.capitalize()} live in groups of {kind.group_min} or more; {there} would be there.",
+                    f"{kind.group_min - there} more",
+                    "practice",
+                )
+            )
+    return found

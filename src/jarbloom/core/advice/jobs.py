@@ -1,0 +1,302 @@
+"""Today's jobs, each with its amount and why."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.advice.verdict import day_words, next_test
+from jarbloom.core.animals.bioload import usual_feed_g_day
+from jarbloom.core.bloom.capacity import LIKELY
+from jarbloom.core.model import MG_PER_MG_N, Job
+from jarbloom.core.upset.levels import latest, reading_is_clean
+from jarbloom.core.upset.response import RETEST
+from jarbloom.core.water.recipes import dose_for
+from jarbloom.units import CACO3_PER_DKH, NBSP, figure, load_text, mg_text
+
+NITRATE_LIMIT_ION = {True: 25.0, False: 40.0}  # mg/L as ion: planted, fish only (3-schools.md)
+FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
+CACO3_PER_MG_N = 7.14
+KH_WARN_SHARE = 0.5
+
+
+def jobs(s: Situation) -> tuple[Job, ...]:
+    """In the order in which they are done."""
+    if not s.tank.filled:
+        return (
+            Job(
+                "fill",
+                "Fill the tank and count the litres",
+                "A counted fill beats geometry; then say so in the settings.",
+                s.now,
+                "when ready",
+                caution="mains",
+            ),
+        )
+    found = _upset(s) if s.acting else []
+    found += _tests(s)
+    if not s.acting:
+        found += _doses(s) + _feeding(s) + _water(s) + _batch(s)
+    found += _counts(s)
+    return tuple(found)
+
+
+def _clock(at: datetime, now: datetime) -> str:
+    return f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
+
+
+def _upset(s: Situation) -> list[Job]:
+    response, found = s.response, []
+    assert response is not None
+    if response.changes:
+        first = response.changes[0]
+        found.append(
+            Job(
+                "water_change",
+                f"Change {s.units.volume(first.litres)}",
+                f"Brings free ammonia from {figure(first.nh3_before, 2)} to about "
+                f"{figure(first.nh3_after.seen, 2)}, nitrite from {figure(first.no2_before, 2)} to "
+                f"{figure(first.no2_after, 2)}{NBSP}mg/L.",
+                s.now,
+                "now",
+                True,
+                first.litres,
+                "L",
+                f"wc {first.litres:.1f} l",
+                "safety",
+                "siphon",
+            )
+        )
+        for later in response.changes[1:3]:
+            found.append(
+                Job(
+                    "water_change",
+                    f"Change {s.units.volume(later.litres)}",
+                    "The next step, worked out afresh after every reading.",
+                    later.at,
+                    _clock(later.at, s.now),
+                    False,
+                    later.litres,
+                    "L",
+                    "",
+                    "safety",
+                )
+            )
+    found.append(
+        Job(
+            "stop_feeding",
+            "Do not feed",
+            "Every pinch is ammonia the bloom cannot take.",
+            s.now,
+            "until two clean days",
+            True,
+            hardness="safety",
+        )
+    )
+    return found
+
+
+def _tests(s: Situation) -> list[Job]:
+    if s.acting:
+        changes = [e.at for e in s.entries if e.kind == "change"]
+        base = max(changes, default=s.now)
+        due = base + RETEST if s.now - base < RETEST else s.now + RETEST
+        return [
+            Job(
+                "test",
+                "Test ammonia, nitrite and pH",
+                "Two hours after the change; it decides the next one.",
+                due,
+                _clock(due, s.now),
+                True,
+                shorthand="",
+                hardness="safety",
+            )
+        ]
+    last = s.forecast.last_reading
+    if last is None:
+        return [Job("test", "Test ammonia, nitrite and pH", "Nothing can be forecast without a reading.", s.now, "now")]
+    due = next_test(s)
+    why = {True: "Two clean days in a row end the upset.", False: "The school’s rhythm"}[
+        bool(s.episode and s.episode.open)
+    ]
+    if why == "The school’s rhythm":
+        why = "It sets the date of the next batch." if s.next_batch else f"The rhythm of {s.school.name}."
+    weak = s.forecast.band("capacity_b", LIKELY) < s.forecast.band("capacity_a", LIKELY)
+    title = "Test nitrite, then ammonia" if weak and not s.living else "Test ammonia and nitrite"
+    return [Job("test", title, why, due, day_words(due, s.now).removeprefix("on "))]
+
+
+def _doses(s: Situation) -> list[Job]:
+    if s.living or s.school.feeds_by != "dose":
+        return []
+    am, now = latest(s.entries, "ammonia"), s.now
+    doses = [e for e in s.entries if e.kind == "dose"]
+    if am is not None and not reading_is_clean(am.reading) and doses:
+        return []
+    if doses and (am is None or doses[-1].at >= am.at):
+        return []
+    gate = s.next_gate
+    if gate is not None and gate.passed:
+        return []
+    mg_n = s.tank.target_mg_n_l * s.volume_l
+    dose = dose_for(mg_n, s.tank.dose_from, s.tank.solution_percent)
+    nitrite = latest(s.entries, "nitrite")
+    if nitrite is not None and nitrite.value >= 5:
+        return [
+            Job(
+                "wait",
+                "Wait with the next dose",
+                "Nitrite is very high; more ammonia now would only slow its bloom.",
+                now,
+                "until it falls",
+            )
+        ]
+    return [
+        Job(
+            "dose",
+            f"Dose {figure(dose.amount, 2)}{NBSP}{dose.unit} {dose.of}",
+            f"Ammonia is cleared; {mg_text(s.tank.target_mg_n_l)} ({load_text(mg_n)}) keeps the bloom fed.",
+            now,
+            "after the test",
+            amount=dose.amount,
+            unit=dose.unit,
+            shorthand=f"dose {figure(s.tank.target_mg_n_l)} mg/l",
+            caution="ammonia",
+        )
+    ]
+
+
+def _feeding(s: Situation) -> list[Job]:
+    today = s.now.date()
+    if any(e.kind == "feed" and e.at.date() == today for e in s.entries):
+        return []
+    if s.living:
+        grams = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, today)
+        if s.episode and s.episode.open:
+            grams *= 0.5
+        return [
+            Job(
+                "feed",
+                f"Feed {figure(grams, 2)}{NBSP}g at most",
+                "A usual ration for what lives here; less is fine.",
+                s.now,
+                "today",
+                amount=grams,
+                unit="g",
+                shorthand=f"fed {figure(grams, 2)} g",
+                hardness="taste",
+            )
+        ]
+    if s.school.feeds_by == "food":
+        grams = 0.02 * s.volume_l / 10
+        return [
+            Job(
+                "feed",
+                f"Add a pinch of food, {figure(grams, 2)}{NBSP}g",
+                "It rots to the ammonia that feeds the bloom.",
+                s.now,
+                "every day or two",
+                amount=grams,
+                unit="g",
+                shorthand=f"fed {figure(grams, 2)} g",
+            )
+        ]
+    return []
+
+
+def _water(s: Situation) -> list[Job]:
+    found = []
+    na = latest(s.entries, "nitrate")
+    limit = NITRATE_LIMIT_ION[s.tank.planted] if s.living else FISHLESS_NITRATE_ION
+    if (
+        na is not None
+        and na.value * MG_PER_MG_N["NO3"] > limit
+        and not any(e.kind == "change" and e.at > na.at for e in s.entries)
+    ):
+        share = 0.3
+        found.append(_change(s, share, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", ""))
+    routine = s.school.change_every_days
+    if s.living and routine:
+        last = max((e.at for e in s.entries if e.kind == "change"), default=None)
+        if last is None or s.now - last >= timedelta(days=routine):
+            found.append(_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today"))
+    kh = latest(s.entries, "kh")
+    if s.school.feeds_by == "dose" and not s.living:
+        since = kh.at if kh else None
+        spent = (
+            sum(e.body["mg_n"] for e in s.entries if e.kind == "dose" and (since is None or e.at > since)) / s.volume_l
+        )
+        changed = any(e.kind == "change" and (since is None or e.at > since) for e in s.entries)
+        base = kh.value if kh else s.tank.kh_dkh
+        used = spent * CACO3_PER_MG_N / CACO3_PER_DKH
+        if used > KH_WARN_SHARE * base and not changed:
+            found.append(
+                Job(
+                    "test_kh",
+                    "Test KH",
+                    f"The doses since may have used {figure(used, 2)} of {figure(base, 2)}"
+                    f"{NBSP}dKH; without it the bloom stops.",
+                    s.now,
+                    "with the next test",
+                )
+            )
+    return found
+
+
+def _change(s: Situation, share: float, why: str, due: str) -> Job:
+    litres = share * s.volume_l
+    return Job(
+        "water_change",
+        f"Change {s.units.volume(litres)}",
+        why,
+        s.now,
+        due or "this week",
+        amount=litres,
+        unit="L",
+        shorthand=f"wc {litres:.1f} l",
+        caution="siphon",
+    )
+
+
+def _batch(s: Situation) -> list[Job]:
+    batch, gate = s.next_batch, s.next_gate
+    if batch is None or gate is None or not gate.passed:
+        return []
+    found = []
+    school = s.reference.schools.corrective[s.tank.corrective]
+    if not s.living and not any(e.kind == "change" and s.now - e.at < timedelta(days=1) for e in s.entries):
+        found.append(
+            _change(
+                s,
+                school.max_fraction,
+                "Before the first animals: takes out nitrate and what is left of the doses.",
+                "before they go in",
+            )
+        )
+    found.append(
+        Job(
+            "add_batch",
+            f"Bring {batch.name.lower()} home",
+            "The gate is passed today.",
+            s.now,
+            f"planned {batch.planned:%a %-d %b}",
+        )
+    )
+    return found
+
+
+def _counts(s: Situation) -> list[Job]:
+    arrivals = [e for e in s.entries if e.kind == "arrival" and not e.body.get("already_in")]
+    if not arrivals or s.now - max(e.at for e in arrivals) > timedelta(days=1.5):
+        return []
+    return [
+        Job(
+            "count",
+            "Count heads and watch them breathe",
+            "Losses show in the first day; look behind the tank too.",
+            s.now,
+            "next morning",
+            hardness="practice",
+        )
+    ]

@@ -1,0 +1,95 @@
+"""Everything that is true of a tank at a moment, worked out once: verdict, jobs and pages read from it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from jarbloom.core.advice.gate import Gate, gate
+from jarbloom.core.animals.bioload import stock
+from jarbloom.core.bloom.capacity import SURE
+from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, known_by, limits_for
+from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.reference import Reference
+from jarbloom.core.schools import Cycling
+from jarbloom.core.upset.levels import Episode, Levels, episode, levels
+from jarbloom.core.upset.response import Response, respond, unprocessed
+from jarbloom.core.vessel.box import net_l
+from jarbloom.units import Units
+
+
+@dataclass(frozen=True)
+class Situation:
+    tank: Tank
+    entries: tuple[Entry, ...]
+    batches: tuple[Batch, ...]
+    forecast: Forecast
+    reference: Reference
+    units: Units
+    living: tuple[Animals, ...]
+    levels: Levels
+    episode: Episode | None
+    response: Response | None
+    gates: tuple[Gate, ...]
+
+    @property
+    def now(self) -> datetime:
+        return self.forecast.as_of
+
+    @property
+    def volume_l(self) -> float:
+        return net_l(self.tank)
+
+    @property
+    def school(self) -> Cycling:
+        return self.reference.schools.cycling[self.tank.school]
+
+    @property
+    def next_batch(self) -> Batch | None:
+        waiting = [b for b in self.batches if b.arrived is None and b.items]
+        return min(waiting, key=lambda b: (b.planned, b.id), default=None)
+
+    def outlook(self, batch: Batch) -> BatchOutlook | None:
+        return next((o for o in self.forecast.batches if o.batch_id == batch.id), None)
+
+    @property
+    def next_gate(self) -> Gate | None:
+        batch = self.next_batch
+        return next((g for g in self.gates if batch and g.batch_id == batch.id), None)
+
+    @property
+    def acting(self) -> bool:
+        """Animals are in the water and the latest readings are over their limits."""
+        return bool(self.living) and self.levels.over
+
+
+def situation(
+    tank: Tank,
+    entries: Sequence[Entry],
+    batches: Sequence[Batch],
+    forecast: Forecast,
+    reference: Reference,
+    units: Units,
+) -> Situation:
+    """Put log, forecast and plan together at the forecast's date."""
+    now = forecast.as_of
+    known = known_by(entries, now)
+    living = stock(known, now.date())
+    limits = limits_for(living, reference)
+    found = levels(tank, known, now, limits)
+    arrivals = [e.at for e in known if e.kind == "arrival"]
+    upset = episode(tank, known, min(arrivals, default=None), limits) if living else None
+    response = None
+    if living and found.over:
+        production = unprocessed(
+            forecast.load_now, forecast.band("capacity_a", SURE), forecast.band("capacity_b", SURE), net_l(tank)
+        )
+        response = respond(tank, found, production, reference.schools.corrective[tank.corrective], now)
+    by_id = {b.id: b for b in batches}
+    gates = tuple(
+        gate(tank, known, by_id[o.batch_id], o, forecast, reference, units)
+        for o in forecast.batches
+        if o.batch_id in by_id
+    )
+    return Situation(tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates)

@@ -1,0 +1,102 @@
+"""Priors of the bloom model: one standard normal per line, turned into physical parameters.
+
+Sources are given per line; 'judgement' marks what no paper gives. See docs/model.md.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jarbloom.core.model import Tank
+
+Array = NDArray[np.float64]
+
+BLOCK_DAYS = 7.0  # growth noise is constant over a week
+NOISE_SD = 0.4
+SEED_SHARE_SD = 1.0
+
+
+@dataclass(frozen=True)
+class Prior:
+    """ln: exp(ln(centre) + sd z); normal: centre + sd z. `high` cuts the right tail."""
+
+    name: str
+    kind: str
+    centre: float
+    sd: float
+    source: str
+    high: float = np.inf
+
+    def value(self, z: Array) -> Array:
+        raw = self.centre * np.exp(self.sd * z) if self.kind == "ln" else self.centre + self.sd * z
+        return np.minimum(raw, self.high)
+
+
+PRIORS = (
+    Prior("mu_a", "ln", 0.60, 0.25, "1/d at 25 C; below ASM1/2d (Henze et al. 2000), films are slower", 1.1),
+    Prior("mu_b", "ln", 0.54, 0.30, "1/d at 25 C; Wiesmann 1994, Hiatt & Grady 2008, lowered for films", 1.1),
+    Prior("k_a", "ln", 0.45, 0.6, "mg N/L, effective with film diffusion; ASM2d 1.0"),
+    Prior("k_b", "ln", 0.45, 0.6, "mg N/L, effective; Nowka et al. 2015 0.13 to 7"),
+    Prior("a_0", "ln", 3.5e-3, 1.3, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("b_0", "ln", 1.2e-3, 1.4, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("lag_a", "ln", 2.0, 0.6, "days; judgement"),
+    Prior("lag_b", "ln", 3.0, 0.7, "days; judgement"),
+    Prior("ki_b", "ln", 0.15, 0.7, "mg NH3-N/L; Anthonisen 1976, Hiatt & Grady 2008, lowered"),
+    Prior("ki_a", "ln", 3.0, 0.6, "mg NH3-N/L; Anthonisen 1976"),
+    Prior("decay", "ln", 0.04, 0.4, "1/d; ASM 0.05 to 0.15, starved films lose less"),
+    Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
+    Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
+    Prior("areal", "ln", 1.0, 0.4, "scale of the areal rate, 0.1 to 0.4 g N/m2/d"),
+    Prior("inputs", "ln", 1.0, 0.2, "scale of logged inputs (food, mass, protein); judgement"),
+    Prior("plants", "ln", 0.05, 1.0, "mg N/L/d planted, a twentieth of it bare; judgement"),
+    Prior("gain_am", "ln", 1.0, 0.10, "ammonia kit, bottle to bottle; judgement"),
+    Prior("gain_ni", "ln", 1.0, 0.10, "nitrite kit, bottle to bottle; judgement"),
+    Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
+    Prior("transfer", "ln", float(np.exp(-0.2)), 0.4, "model to a real film at low concentration; judgement"),
+)
+N_PRIOR = len(PRIORS)
+PLANTED_SEED = 5.0
+BARE_PLANTS = 0.05
+
+
+def n_columns(n_block: int, n_event: int) -> int:
+    """Columns of z: priors, then noise of A and of B by block, then two for each seeding or cleaning."""
+    return N_PRIOR + 2 * n_block + 2 * n_event
+
+
+@dataclass(frozen=True)
+class Parameters:
+    """Physical parameters of an ensemble; each array is (n_member,), noise is (n_block, n_member)."""
+
+    values: dict[str, Array]
+    noise_a: Array
+    noise_b: Array
+    event_z: Array  # (n_event, 2, n_member), standard normal
+    a_max: Array = field(default_factory=lambda: np.empty(0))
+
+    def __getattr__(self, name: str) -> Array:
+        try:
+            return self.values[name]
+        except KeyError:
+            raise AttributeError(name) from None
+
+
+def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_day: float) -> Parameters:
+    """Turn z (n_member, n_columns) into parameters for this tank."""
+    values = {p.name: p.value(z[:, i]) for i, p in enumerate(PRIORS)}
+    if tank.planted:
+        values["a_0"] = values["a_0"] * PLANTED_SEED
+        values["b_0"] = values["b_0"] * PLANTED_SEED
+    else:
+        values["plants"] = values["plants"] * BARE_PLANTS
+    noise = np.exp(NOISE_SD * z[:, N_PRIOR : N_PRIOR + 2 * n_block].T)
+    events = z[:, N_PRIOR + 2 * n_block :].T.reshape(n_event, 2, z.shape[0])
+    # The areal rate is one at low concentration; the state is saturated capacity, so scale it up.
+    a_max = ceiling_mg_n_l_day * values["areal"] * (values["k_a"] + LOW_MG_N_L) / LOW_MG_N_L
+    return Parameters(values, noise[:n_block], noise[n_block:], events, a_max)
+
+
+LOW_MG_N_L = 0.25  # 'low concentration': what kits call nothing, and what a carried load may stand at

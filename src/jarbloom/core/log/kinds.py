@@ -1,0 +1,307 @@
+"""The kinds of log entry: their fields, limits and words. One table drives forms, shorthand, CSV and checks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from jarbloom.core.log.readings import LABELS
+from jarbloom.core.model import QUANTITIES, Entry, Reading, Species
+from jarbloom.errors import Refused
+from jarbloom.units import NBSP, Units, figure, number
+
+NOTE_MAX = 20_000  # characters
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a kind. `type` is number, text, choice, flag, species or signs."""
+
+    name: str
+    label: str
+    type: str = "text"
+    dimension: str = ""
+    unit: str = ""
+    low: float = 0.0
+    high: float = 1e6
+    required: bool = False
+    choices: tuple[tuple[str, str], ...] = ()
+    hint: str = ""
+    whole: bool = False
+
+
+@dataclass(frozen=True)
+class Kind:
+    key: str
+    label: str
+    lane: str  # readings | doses | water | life | care
+    fields: tuple[Field, ...]
+    example: str
+
+
+SIGNS: Mapping[str, str] = {
+    "gasping": "gasping at the surface",
+    "fast_gills": "breathing fast",
+    "lying": "lying on the bottom",
+    "clamped": "fins clamped",
+    "flashing": "rubbing on objects",
+    "hiding": "hiding",
+    "not_eating": "not eating",
+    "red_gills": "gills red or brown",
+    "spots": "white spots or a velvet film",
+    "milky": "water milky",
+    "green": "water green",
+    "smell": "smell",
+    "deaths": "animals found dead",
+}
+
+WASHED = (
+    ("tank_water", "rinsed in tank water"),
+    ("tap", "rinsed under the tap"),
+    ("replaced", "thrown away, new media"),
+    ("dried", "left dry"),
+)
+CULTURE = (
+    ("bottle", "bottle, condition unknown"),
+    ("bottle_cool", "bottle kept cool and in date"),
+    ("bottle_warm", "bottle that was warm, frozen or old"),
+    ("borrowed", "media from a running tank"),
+)
+BODY = (("found", "body found"), ("not_found", "body not found"))
+
+KINDS: Mapping[str, Kind] = {
+    kind.key: kind
+    for kind in (
+        Kind(
+            "test",
+            "Test readings",
+            "readings",
+            tuple(Field(q, LABELS[q], "text") for q in QUANTITIES),
+            "am .25 ni 1 na 10 ph 7.6 t 25.4",
+        ),
+        Kind(
+            "dose",
+            "Ammonia dose",
+            "doses",
+            (
+                Field("amount", "amount", "number", low=0.0, high=5000, required=True),
+                Field(
+                    "unit",
+                    "of",
+                    "choice",
+                    choices=(
+                        ("mg/L", "mg/L as N, target rise"),
+                        ("g", "g ammonium chloride"),
+                        ("mL", "mL of my solution"),
+                        ("mg", "mg N"),
+                    ),
+                ),
+            ),
+            "dose 2 mg/l",
+        ),
+        Kind(
+            "feed",
+            "Feeding",
+            "life",
+            (Field("grams", "dry food", "number", unit="g", high=1000, hint="leave empty for a usual ration"),),
+            "fed 0.2 g",
+        ),
+        Kind(
+            "change",
+            "Water change",
+            "water",
+            (
+                Field("litres", "new water", "number", "volume", low=0.1, high=50000, required=True),
+                Field("source_ph", "its pH, if measured", "number", low=3, high=11),
+            ),
+            "wc 30%",
+        ),
+        Kind(
+            "topoff",
+            "Top-off",
+            "water",
+            (Field("litres", "fresh water", "number", "volume", low=0.01, high=50000, required=True),),
+            "top 2 l",
+        ),
+        Kind(
+            "conditioner",
+            "Conditioner",
+            "care",
+            (
+                Field("ml", "amount", "number", unit="mL", high=100000),
+                Field("detoxifies", "binds ammonia as well", "flag"),
+            ),
+            "conditioner 10 ml",
+        ),
+        Kind(
+            "bacteria",
+            "Bacteria",
+            "care",
+            (
+                Field("source", "what", "choice", choices=CULTURE),
+                Field("ml", "amount", "number", unit="mL", high=100000),
+                Field("share", "share of the filter, %", "number", high=100, hint="for borrowed media"),
+            ),
+            "bacteria 100 ml",
+        ),
+        Kind(
+            "media",
+            "Media cleaning",
+            "care",
+            (
+                Field("how", "how", "choice", choices=WASHED, required=True),
+                Field("share", "share of the media, %", "number", low=1, high=100),
+            ),
+            "media tap 50%",
+        ),
+        Kind(
+            "arrival",
+            "Arrival",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("length_cm", "length now", "number", "length", low=0.2, high=300),
+            ),
+            "in 8 harlequin rasbora",
+        ),
+        Kind(
+            "death",
+            "Found dead",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("cause", "cause, if known"),
+                Field("body", "body", "choice", choices=BODY),
+            ),
+            "dead 1 rasbora",
+        ),
+        Kind(
+            "observation",
+            "Observation",
+            "life",
+            (
+                Field("signs", "seen", "signs"),
+                Field("text", "in words"),
+            ),
+            "saw fish gasping",
+        ),
+        Kind("note", "Note", "care", (Field("text", "note", "text", required=True),), "note moved the outlet"),
+    )
+}
+
+OTHER_FIELDS = {"typed", "fraction", "mg_n", "target_mg_n_l", "batch", "override", "already_in"}
+
+
+def clean_body(kind: str, raw: Mapping[str, Any]) -> dict[str, Any]:
+    """Canonical body of an entry from raw values (text or numbers, already in canonical units).
+
+    Raises Refused naming the field. Unknown fields are refused, empty ones are left out.
+    """
+    if kind not in KINDS:
+        raise Refused(f"“{kind}” is no kind of entry.", "kind")
+    body: dict[str, Any] = {k: v for k, v in raw.items() if k in OTHER_FIELDS and v not in (None, "")}
+    known = {f.name: f for f in KINDS[kind].fields}
+    for name in raw:
+        if name not in known and name not in OTHER_FIELDS:
+            raise Refused(f"“{name}” is not a field of {KINDS[kind].label.lower()}.", name)
+    for name, spec in known.items():
+        value = raw.get(name)
+        if kind == "test":
+            continue
+        if value in (None, "", (), []):
+            if spec.required:
+                raise Refused(f"Say {spec.label}.", name)
+            continue
+        body[name] = _clean(spec, value)
+    return body
+
+
+def _clean(spec: Field, value: Any) -> Any:
+    if spec.type == "number":
+        found = number(str(value), spec.name, low=spec.low, high=spec.high)
+        if spec.whole and found != int(found):
+            raise Refused(f"{figure(found)} is not a whole number.", spec.name)
+        return int(found) if spec.whole else found
+    if spec.type == "choice":
+        if value not in dict(spec.choices):
+            raise Refused(f"“{value}” is not a choice here.", spec.name)
+        return value
+    if spec.type == "flag":
+        return value in (True, "on", "true", "yes", "1")
+    if spec.type == "signs":
+        signs = [value] if isinstance(value, str) else list(value)
+        for sign in signs:
+            if sign not in SIGNS:
+                raise Refused(f"“{sign}” is not a sign on the list.", spec.name)
+        return signs
+    text = str(value).strip()
+    if len(text) > NOTE_MAX:
+        raise Refused(f"This is {len(text):,} characters long; at most {NOTE_MAX:,} can be kept.", spec.name)
+    return text
+
+
+def animal_name(key: str, species: Mapping[str, Species]) -> str:
+    return species[key].name if key in species else key
+
+
+def plural(name: str, count: int) -> str:
+    """English plural of a species name that is good enough for fish: 'loach' -> 'loaches', 'tetra' -> 'tetras'."""
+    if count == 1 or name.endswith(("shrimp", "fish", "danios", "corydoras", "otocinclus", "bristlenose", "platys")):
+        return name
+    if name.endswith(("ch", "sh", "s", "x")):
+        return name + "es"
+    return name + "s"
+
+
+def words(entry: Entry, species: Mapping[str, Species], units: Units) -> str:
+    """One entry in a line, as the log book writes it."""
+    body = entry.body
+    match entry.kind:
+        case "test":
+            return ", ".join(_reading_words(r, units) for r in entry.readings)
+        case "dose":
+            return f"{figure(body['mg_n'], 3)}{NBSP}mg{NBSP}N ({body.get('typed', '')})".replace(" ()", "")
+        case "feed":
+            return f"{figure(body['grams'])}{NBSP}g dry food" if "grams" in body else "a usual ration"
+        case "change":
+            share = f" ({100 * body['fraction']:.0f}{NBSP}%)" if "fraction" in body else ""
+            return f"{units.volume(body['litres'])} new water{share}"
+        case "topoff":
+            return f"{units.volume(body['litres'])} fresh water"
+        case "conditioner":
+            amount = f"{figure(body['ml'])}{NBSP}mL" if "ml" in body else "amount not noted"
+            return amount + (", binds ammonia" if body.get("detoxifies") else "")
+        case "bacteria":
+            amount = f", {figure(body['ml'])}{NBSP}mL" if "ml" in body else ""
+            share = f", {figure(body['share'])}{NBSP}% of the filter" if "share" in body else ""
+            return dict(CULTURE)[body.get("source", "bottle")] + amount + share
+        case "media":
+            share = f", {figure(body['share'])}{NBSP}% of it" if "share" in body else ""
+            return dict(WASHED)[body["how"]] + share
+        case "arrival":
+            name = animal_name(body["species"], species)
+            again = " (already in)" if body.get("already_in") else ""
+            return f"{body['count']} {plural(name, body['count'])}{again}"
+        case "death":
+            name = animal_name(body["species"], species)
+            parts = [f"{body['count']} {plural(name, body['count'])} found dead"]
+            parts += [body["cause"]] if body.get("cause") else []
+            parts += [dict(BODY)[body["body"]]] if body.get("body") else []
+            return ", ".join(parts)
+        case "observation":
+            seen = [SIGNS[s] for s in body.get("signs", [])] + ([body["text"]] if body.get("text") else [])
+            return ", ".join(seen)
+    text = str(body.get("text", ""))
+    return text if len(text) <= 240 else text[:239] + "…"
+
+
+def _reading_words(reading: Reading, units: Units) -> str:
+    label = LABELS[reading.quantity]
+    if reading.quantity == "temp":
+        return f"{label} {units.temp(reading.seen)}"
+    if reading.quantity == "kh":
+        return f"KH {reading.typed}{NBSP}dKH"
+    return f"{label} {reading.typed}"

@@ -1,0 +1,522 @@
+"""One line of log shorthand to entries: `yesterday 19:30 am .25 ni 1 wc 30% dead 1 rasbora`.
+
+Save never waits for a clean parse: what is understood becomes drafts, the rest comes back as questions
+with the text that is still open.
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
+from jarbloom.core.log.readings import LABELS, interval_text, read
+from jarbloom.core.log.times import check_not_future, moment
+from jarbloom.core.model import Kit, Reading, Species
+from jarbloom.core.water.recipes import nitrogen_in_chloride_mg, nitrogen_in_solution_mg
+from jarbloom.errors import Refused
+from jarbloom.units import NBSP, Units, canonical, figure, number
+
+WORDS: Mapping[str, tuple[str, ...]] = {
+    "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
+    "nitrite": ("ni", "nitrite", "no2"),
+    "nitrate": ("na", "nitrate", "no3"),
+    "ph": ("ph",),
+    "kh": ("kh", "dkh"),
+    "temp": ("t", "temp", "temperature"),
+    "change": ("wc", "change", "changed"),
+    "dose": ("dose", "dosed"),
+    "feed": ("fed", "feed", "food"),
+    "topoff": ("top", "topoff", "top-off", "topup"),
+    "conditioner": ("cond", "conditioner", "dechlorinator", "detox", "detoxifier"),
+    "bacteria": ("bac", "bacteria", "bottle", "culture"),
+    "media": ("media", "filter", "rinse", "rinsed"),
+    "arrival": ("in", "arrived", "added"),
+    "death": ("dead", "died", "death"),
+    "observation": ("saw", "seen", "obs"),
+    "note": ("note",),
+}
+KEYWORDS = {word: kind for kind, words in WORDS.items() for word in words}
+GLYPHS = {"change": "water", "topoff": "water", "dose": "drop", "arrival": "fish", "death": "fish_struck"}
+_AMOUNT = re.compile(r"^([<>]?[\d.,]*\d[\d.,]*(?:(?:-|–)[\d.,]*\d)?)(%|[a-zA-Z°µ/]+)?$")
+_UNIT_WORDS = {
+    "l": ("volume", "L"),
+    "litre": ("volume", "L"),
+    "litres": ("volume", "L"),
+    "liter": ("volume", "L"),
+    "liters": ("volume", "L"),
+    "gal": ("volume", "gal"),
+    "gallon": ("volume", "gal"),
+    "gallons": ("volume", "gal"),
+    "ml": ("volume", "mL"),
+    "c": ("temp", "°C"),
+    "°c": ("temp", "°C"),
+    "f": ("temp", "°F"),
+    "°f": ("temp", "°F"),
+    "g": ("mass", "g"),
+    "mg": ("mass", "mg"),
+    "oz": ("mass", "oz"),
+    "cm": ("length", "cm"),
+    "in": ("length", "in"),
+    "mm": ("length", "mm"),
+    "%": ("share", "%"),
+    "mg/l": ("dose", "mg/L"),
+    "ppm": ("dose", "mg/L"),
+}
+_LOOKALIKE = str.maketrans({"o": "0", "O": "0", "l": "1", "I": "1", "i": "1", "S": "5", "s": "5", "B": "8"})
+MAX_DOSE_MG_N_L = 50.0
+
+
+@dataclass(frozen=True)
+class Draft:
+    """An entry about to be saved."""
+
+    kind: str
+    body: dict[str, Any] = field(default_factory=dict)
+    readings: tuple[Reading, ...] = ()
+
+
+@dataclass(frozen=True)
+class Chip:
+    """What one piece of the line was taken for, or a question about it. `fix` is the line corrected."""
+
+    ok: bool
+    glyph: str
+    label: str
+    value: str = ""
+    detail: str = ""
+    fix: str = ""
+
+
+@dataclass(frozen=True)
+class Parsed:
+    at: datetime
+    drafts: tuple[Draft, ...]
+    chips: tuple[Chip, ...]
+    leftover: str
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What shorthand needs to know of the tank: its net litres, kit, stock, and how the keeper counts."""
+
+    net_l: float
+    kit: Kit
+    units: Units
+    species: Mapping[str, Species]
+    living: tuple[str, ...] = ()
+    solution_percent: float = 9.5
+
+
+class _Ask(Exception):
+    """A question to the keeper about the piece being read."""
+
+    def __init__(self, label: str, fix: str = "") -> None:
+        super().__init__(label)
+        self.label, self.fix = label, fix
+
+
+def parse(line: str, now: datetime, setting: Setting) -> Parsed:
+    """Read one line. Never raises for what a keeper may type."""
+    if len(line) > NOTE_MAX:
+        ask = f"This is {len(line):,} characters long; at most {NOTE_MAX:,} can be kept."
+        return Parsed(now, (), (Chip(False, "ask", ask),), line)
+    return _Reader(line, now, setting).run()
+
+
+class _Reader:
+    def __init__(self, line: str, now: datetime, setting: Setting) -> None:
+        self.line, self.now, self.s = line, now, setting
+        pieces = [(m[0].rstrip(","), m.start()) for m in re.finditer(r"[^\s;·]+", line) if m[0] != ","]
+        self.tokens = [text for text, _ in pieces]
+        self.starts = [start for _, start in pieces]
+        self.k = 0
+        self.time_in_doubt = False
+        self.at: datetime | None = None
+        self.drafts: list[Draft] = []
+        self.readings: dict[str, Reading] = {}
+        self.chips: list[Chip] = []
+        self.left: list[str] = []
+
+    def run(self) -> Parsed:
+        while self.k < len(self.tokens):
+            start = self.k
+            try:
+                if not self._moment() and not self._clause():
+                    raise _Ask(*self._unknown(self.tokens[self.k]))
+            except (_Ask, Refused) as ask:
+                self.k = max(self.k, start + 1)
+                piece = self.tokens[start : self.k]
+                label = ask.label if isinstance(ask, _Ask) else ask.sentence
+                self.chips.append(Chip(False, "ask", label, fix=getattr(ask, "fix", "")))
+                self.left += piece
+        if self.time_in_doubt:
+            # A wrong time would put true readings into the wrong place of the record: nothing is taken.
+            return Parsed(self.now, (), tuple(c for c in self.chips if not c.ok), self.line)
+        if self.readings:
+            self.drafts.insert(0, Draft("test", readings=tuple(self.readings.values())))
+        if self.at is not None and self.left:
+            self.left.insert(0, f"{self.at:%Y-%m-%d %H:%M}")
+        return Parsed(self.at or self.now, tuple(self.drafts), tuple(self.chips), " ".join(self.left))
+
+    # --- pieces ---
+
+    def _moment(self) -> bool:
+        try:
+            found = moment(self.tokens[self.k :], self.now)
+            if found is None:
+                return False
+            self.k += found.used
+            if self.at is not None:
+                raise _Ask("a second time in one line: log it on a line of its own")
+            check_not_future(found.at, self.now)
+        except (Refused, _Ask):
+            self.time_in_doubt = True
+            raise
+        self.at = found.at
+        self.chips.append(Chip(True, "clock", "when", f"{found.at:%a %-d %b %H:%M}"))
+        return True
+
+    def _clause(self) -> bool:
+        kind = KEYWORDS.get(self.tokens[self.k].lower().rstrip(":="))
+        if kind is None:
+            return self._glued()
+        word = self.tokens[self.k]
+        self.k += 1
+        if kind in LABELS:
+            self._reading(kind)
+        else:
+            getattr(self, f"_{kind}")(word.lower())
+        return True
+
+    def _glued(self) -> bool:
+        """'am.25' and 'ph7.6': a keyword run together with its number."""
+        found = re.match(r"^([A-Za-z]+)[:=]?([<>]?[.\d].*)$", self.tokens[self.k])
+        if found and KEYWORDS.get(found[1].lower()) in LABELS:
+            self.tokens[self.k : self.k + 1] = [found[1], found[2]]
+            self.starts.insert(self.k, self.starts[self.k])
+            return self._clause()
+        return False
+
+    def _unknown(self, token: str) -> tuple[str, str]:
+        self.k += 1
+        while self.k < len(self.tokens) and _AMOUNT.match(self.tokens[self.k]):
+            self.k += 1
+        near = difflib.get_close_matches(token.lower(), KEYWORDS, n=1, cutoff=0.6)
+        if near:
+            return f"“{token[:40]}”: did you mean {near[0]}?", self._with(token, near[0])
+        return f"“{token[:40]}” is not understood", ""
+
+    def _with(self, old: str, new: str) -> str:
+        return re.sub(rf"(?<!\S){re.escape(old)}(?!\S)", new, self.line, count=1)
+
+    def _amount(self, what: str, *, optional: bool = False) -> tuple[str, str] | None:
+        """The next token as (number text, unit word), taking a unit that stands apart too."""
+        found = _AMOUNT.match(self.tokens[self.k]) if self.k < len(self.tokens) else None
+        if found is None:
+            if optional:
+                return None
+            self._no_number(what)
+        assert found is not None
+        self.k += 1
+        unit = (found[2] or "").lower()
+        if not unit and self.k < len(self.tokens) and self.tokens[self.k].lower() in _UNIT_WORDS:
+            # 'in' and 't', 'c' are also words of the log: only take a unit that is not followed by a number
+            following = self.tokens[self.k + 1] if self.k + 1 < len(self.tokens) else ""
+            token = self.tokens[self.k].lower()
+            if token not in KEYWORDS or not _AMOUNT.match(following):
+                unit = token
+                self.k += 1
+        if unit and unit not in _UNIT_WORDS:
+            fixed = found[0].translate(_LOOKALIKE)
+            if re.fullmatch(r"[\d.,]+", fixed):
+                raise _Ask(f"{what} “{found[0]}”: did you mean {fixed}?", self._with(found[0], fixed))
+            raise _Ask(f"{what} “{found[0]}”: the unit “{unit}” is not known")
+        return found[1], unit
+
+    def _no_number(self, what: str) -> None:
+        if self.k >= len(self.tokens):
+            raise _Ask(f"{what}: how much?")
+        token = self.tokens[self.k]
+        if token.lower() in KEYWORDS:
+            raise _Ask(f"{what}: how much?")
+        self.k += 1
+        if re.fullmatch(r"[-−][\d.,]+", token):
+            raise _Ask(f"{what} “{token}” is below zero")
+        fixed = token.translate(_LOOKALIKE)
+        if _AMOUNT.match(fixed):
+            raise _Ask(f"{what} “{token[:40]}”: did you mean {fixed}?", self._with(token, fixed))
+        raise _Ask(f"{what} “{token[:40]}” is not a number")
+
+    def _understood(self, kind: str, body: dict[str, Any], label: str, value: str, detail: str = "") -> None:
+        self.drafts.append(Draft(kind, clean_body(kind, body)))
+        self.chips.append(Chip(True, GLYPHS.get(kind, "note"), label, value, detail))
+
+    # --- readings ---
+
+    def _reading(self, quantity: str) -> None:
+        got = self._amount(LABELS[quantity])
+        assert got is not None
+        text, unit = got
+        dimension, canonical_unit = _UNIT_WORDS.get(unit, ("", ""))
+        if quantity == "temp":
+            if unit and dimension != "temp":
+                raise _Ask(f"temperature in “{unit}”? Use C or F")
+            temp_unit = canonical_unit or self.s.units.unit("temp")
+        else:
+            temp_unit = "°C"
+            if unit and unit not in ("mg/l", "ppm"):
+                raise _Ask(f"{LABELS[quantity]} in “{unit}”? Readings are in mg/L")
+        reading = read(quantity, text, self.s.kit, temp_unit)
+        if quantity in self.readings:
+            raise _Ask(f"{LABELS[quantity]} stands twice in this line")
+        self.readings[quantity] = reading
+        suffix = f"{NBSP}{temp_unit}" if quantity == "temp" else ""
+        self.chips.append(Chip(True, quantity, LABELS[quantity], text + suffix, interval_text(reading)))
+
+    # --- deeds ---
+
+    def _litres(self, what: str, allow_share: bool) -> tuple[float, str]:
+        got = self._amount(what)
+        assert got is not None
+        text, unit = got
+        value = number(text)
+        dimension, canonical_unit = _UNIT_WORDS.get(unit, ("volume", self.s.units.unit("volume")))
+        if dimension == "share" and allow_share:
+            if not 0 < value <= 100:
+                raise _Ask(f"{what} of {figure(value)} % is not between 0 and 100")
+            return self.s.net_l * value / 100, f"{text} %"
+        if dimension != "volume":
+            raise _Ask(f"{what} in “{unit}”? Use litres or gallons" + (" or %" if allow_share else ""))
+        return canonical(value, canonical_unit, "volume"), f"{text} {canonical_unit}"
+
+    def _change(self, _word: str) -> None:
+        litres, typed = self._litres("water change", True)
+        if litres > self.s.net_l * 1.001:
+            raise _Ask(
+                f"a change of {self.s.units.volume(litres)} is more than the tank holds "
+                f"({self.s.units.volume(self.s.net_l)})"
+            )
+        fraction = litres / self.s.net_l
+        self._understood(
+            "change",
+            {"litres": litres, "fraction": fraction, "typed": typed},
+            "water change",
+            self.s.units.volume(litres),
+            f"{100 * fraction:.0f}{NBSP}%",
+        )
+
+    def _topoff(self, _word: str) -> None:
+        litres, typed = self._litres("top-off", False)
+        if litres > self.s.net_l:
+            raise _Ask("a top-off of more than the tank holds")
+        self._understood("topoff", {"litres": litres, "typed": typed}, "top-off", self.s.units.volume(litres))
+
+    def _dose(self, _word: str) -> None:
+        got = self._amount("dose")
+        assert got is not None
+        text, unit = got
+        if not unit:
+            raise _Ask(f"dose {text} of what? Say mg/l, g, ml or mg", self._with(text, f"{text} mg/l"))
+        amount = number(text, low=0)
+        body = dose_body(amount, {"mg/l": "mg/L", "ppm": "mg/L"}.get(unit, _UNIT_WORDS[unit][1]), self.s)
+        rise = body["mg_n"] / self.s.net_l
+        detail = f"rises {figure(rise, 2)}{NBSP}mg/L" + (", above 5 stalls nitrite" if rise > 5 else "")
+        self._understood("dose", body, "dose", f"{figure(body['mg_n'])}{NBSP}mg{NBSP}N", detail)
+
+    def _feed(self, _word: str) -> None:
+        got = self._amount("food", optional=True)
+        body: dict[str, Any] = {}
+        if got:
+            text, unit = got
+            dimension, canonical_unit = _UNIT_WORDS.get(unit, ("mass", "g"))
+            if dimension != "mass":
+                raise _Ask(f"food in “{unit}”? Use g")
+            body = {"grams": canonical(number(text, low=0), canonical_unit, "mass"), "typed": f"{text} {unit}"}
+        value = f"{figure(body['grams'])}{NBSP}g" if body else "a usual ration"
+        self._understood("feed", body, "fed", value)
+
+    def _millilitres(self, what: str) -> dict[str, Any]:
+        got = self._amount(what, optional=True)
+        if got is None:
+            return {}
+        text, unit = got
+        dimension, canonical_unit = _UNIT_WORDS.get(unit, ("volume", "mL"))
+        if dimension != "volume":
+            raise _Ask(f"{what} in “{unit}”? Use ml")
+        return {"ml": 1000 * canonical(number(text, low=0), canonical_unit, "volume"), "typed": f"{text} {unit}"}
+
+    def _conditioner(self, word: str) -> None:
+        body = self._millilitres("conditioner")
+        value = f"{figure(body['ml'])}{NBSP}mL" if body else "amount not noted"
+        detoxifies = word.startswith("detox")
+        self._understood(
+            "conditioner",
+            body | {"detoxifies": detoxifies},
+            "conditioner",
+            value,
+            "binds ammonia for a day or two" if detoxifies else "",
+        )
+
+    def _bacteria(self, _word: str) -> None:
+        body = self._millilitres("bacteria")
+        value = f"{figure(body['ml'])}{NBSP}mL" if body else "a bottle"
+        self._understood("bacteria", body | {"source": "bottle"}, "bacteria", value, "alive or not is unknown")
+
+    def _media(self, _word: str) -> None:
+        how = {
+            "tap": "tap",
+            "tank": "tank_water",
+            "replaced": "replaced",
+            "new": "replaced",
+            "dried": "dried",
+            "dry": "dried",
+        }
+        token = self.tokens[self.k].lower() if self.k < len(self.tokens) else ""
+        if token not in how:
+            raise _Ask("media: rinsed how? Say media tank, media tap, media replaced or media dried")
+        self.k += 1
+        body: dict[str, Any] = {"how": how[token]}
+        got = self._amount("media", optional=True)
+        if got:
+            if got[1] not in ("%", ""):
+                raise _Ask("media: the share is in %")
+            body["share"] = number(got[0], low=1, high=100)
+        share = f"{figure(body['share'])}{NBSP}% of it" if "share" in body else ""
+        label = {
+            "tap": "rinsed under the tap",
+            "tank_water": "rinsed in tank water",
+            "replaced": "thrown away",
+            "dried": "left dry",
+        }[body["how"]]
+        self._understood("media", body, "media", label, share)
+
+    # --- animals ---
+
+    def _count_and_species(self, what: str) -> tuple[int, str]:
+        count = 1
+        if self.k < len(self.tokens) and re.fullmatch(r"-?\d+", self.tokens[self.k]):
+            count = int(self.tokens[self.k])
+            self.k += 1
+        if not 1 <= count <= 5000:
+            raise _Ask(f"{what}: {count} is no count of animals")
+        taken: list[str] = []
+        while self.k < len(self.tokens) and len(taken) < 4:
+            token = self.tokens[self.k]
+            if taken and (token.lower() in KEYWORDS or moment([token], self.now)):
+                break
+            taken.append(token)
+            self.k += 1
+        for size in range(len(taken), 0, -1):
+            key = match_species(" ".join(taken[:size]), self.s.species, self.s.living)
+            if key:
+                self.k -= len(taken) - size
+                return count, key
+        if not taken:
+            raise _Ask(f"{what}: which animal?")
+        self.k -= len(taken) - 1
+        near = nearest_species(" ".join(taken), self.s.species)
+        ask = f"“{taken[0][:40]}” is not in the catalogue"
+        if near:
+            raise _Ask(f"{ask}: did you mean {near}?", self._with(taken[0], near))
+        raise _Ask(f"{ask}; say unknown for an animal that is not listed")
+
+    def _animals(self, kind: str, label: str) -> None:
+        count, key = self._count_and_species(label)
+        name = plural(self.s.species[key].name, count)
+        self._understood(kind, {"species": key, "count": count}, label, f"{count} {name}")
+
+    def _arrival(self, _word: str) -> None:
+        self._animals("arrival", "in")
+
+    def _death(self, _word: str) -> None:
+        self._animals("death", "found dead")
+
+    # --- words ---
+
+    def _rest(self) -> str:
+        rest = self.line[self.starts[self.k] :].strip() if self.k < len(self.tokens) else ""
+        self.k = len(self.tokens)
+        return rest
+
+    def _observation(self, _word: str) -> None:
+        text = self._rest()
+        if not text:
+            raise _Ask("seen: what?")
+        low = text.lower()
+        hits = [key for key, said in SIGNS.items() if key.split("_")[0] in low or said.split()[0] in low]
+        self._understood("observation", {"text": text, "signs": hits}, "seen", text[:60])
+
+    def _note(self, _word: str) -> None:
+        text = self._rest()
+        if not text:
+            raise _Ask("note: what?")
+        self._understood("note", {"text": text}, "note", text[:60])
+
+
+def dose_body(amount: float, unit: str, setting: Setting) -> dict[str, Any]:
+    """Body of a dose entry from an amount in mg/L (as N), g ammonium chloride, mL solution or mg N."""
+    match unit:
+        case "mg/L":
+            mg_n = amount * setting.net_l
+        case "g":
+            mg_n = nitrogen_in_chloride_mg(amount)
+        case "mL":
+            mg_n = nitrogen_in_solution_mg(amount, setting.solution_percent)
+        case "mg":
+            mg_n = amount
+        case _:
+            raise Refused(f"A dose in “{unit}”? Say mg/L, g, mL or mg.", "unit")
+    if mg_n > MAX_DOSE_MG_N_L * setting.net_l:
+        raise Refused(
+            f"That would raise ammonia by {figure(mg_n / setting.net_l)} mg/L; "
+            f"nobody doses above {MAX_DOSE_MG_N_L:.0f}. Check the unit.",
+            "amount",
+        )
+    return {"amount": amount, "unit": unit, "mg_n": mg_n, "typed": f"{figure(amount)} {unit}"}
+
+
+def _stem(word: str) -> str:
+    for ending in ("es", "s"):
+        if word.endswith(ending) and len(word) > 4 and not word.endswith("ss"):
+            return word[: -len(ending)] if ending == "s" or word.endswith(("ches", "shes", "xes")) else word[:-1]
+    return word
+
+
+def _names(kind: Species) -> list[str]:
+    return [n.lower() for n in (kind.name, kind.scientific, kind.key.replace("_", " "), *kind.synonyms)]
+
+
+def match_species(text: str, species: Mapping[str, Species], living: tuple[str, ...] = ()) -> str | None:
+    """Catalogue key for a name, a synonym or a part of it; those who live in the tank come first.
+
+    A part of a name counts only when it points at one species.
+    """
+    wanted = _stem(text.lower().strip())
+    exact = [k for k, s in species.items() if any(_stem(n) == wanted for n in _names(s))]
+    inside = (
+        [
+            k
+            for k, s in species.items()
+            if any(wanted in n.split() or wanted in _stem(n).split() or f" {wanted}" in f" {n}" for n in _names(s))
+        ]
+        if len(wanted) > 2
+        else []
+    )
+    for found in (exact, inside):
+        here = [k for k in found if k in living]
+        if len(here) == 1 or (here and len(found) > 1 and exact):
+            return here[0]
+        if len(found) == 1:
+            return found[0]
+    return exact[0] if exact else None
+
+
+def nearest_species(text: str, species: Mapping[str, Species]) -> str:
+    names = {n: s.name for s in species.values() for n in _names(s)}
+    near = difflib.get_close_matches(_stem(text.lower()), names, n=1, cutoff=0.6)
+    return names[near[0]] if near else ""

@@ -1,0 +1,245 @@
+"""The domain as frozen dataclasses. Canonical units: litres, cm, deg C, mg N/L, mg N a day, g, days."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from typing import Any
+
+# --- kit and readings -------------------------------------------------------------------------------
+
+QUANTITIES = ("ammonia", "nitrite", "nitrate", "ph", "kh", "temp")
+NITROGEN = ("ammonia", "nitrite", "nitrate")
+
+# mg of the named form that hold 1 mg N (IUPAC 2021 atomic masses; 2-science.md section 1)
+MG_PER_MG_N = {"N": 1.0, "NH3": 17.031 / 14.007, "NH4": 18.038 / 14.007, "NO2": 46.005 / 14.007, "NO3": 62.004 / 14.007}
+
+
+@dataclass(frozen=True)
+class Scale:
+    """One scale of a kit: its colour steps in its own form ('N', 'NH4', 'NO2', ...)."""
+
+    steps: tuple[float, ...]
+    form: str = "N"
+
+    @property
+    def per_n(self) -> float:
+        """Kit units that one mg N/L reads as."""
+        return MG_PER_MG_N[self.form]
+
+
+@dataclass(frozen=True)
+class Kit:
+    """A test kit. `misread` is the chance of taking a neighbouring colour step."""
+
+    kind: str = "liquid"
+    ammonia: Scale = Scale((0, 0.25, 0.5, 1, 2, 4, 8))
+    nitrite: Scale = Scale((0, 0.25, 0.5, 1, 2, 5))
+    nitrate: Scale = Scale((0, 5, 10, 20, 40, 80, 160), "NO3")
+    misread: float = 0.17
+
+    def scale(self, quantity: str) -> Scale:
+        return getattr(self, quantity)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What was seen, as an interval [low, high]; `outer_*` also spans the neighbouring colour steps.
+
+    Nitrogen forms in mg N/L (high may be None: open top), pH without unit, KH in dKH, temp in deg C.
+    `typed` and `form` keep what the keeper wrote and on which scale.
+    """
+
+    quantity: str
+    typed: str
+    seen: float
+    low: float
+    high: float | None
+    outer_low: float
+    outer_high: float | None
+    form: str = "N"
+    misread: float = 0.17
+    n_steps: int = 6
+
+
+# --- the log ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the journal. `body` holds the kind's own fields (see core.log.kinds)."""
+
+    kind: str
+    at: datetime
+    body: dict[str, Any] = field(default_factory=dict)
+    readings: tuple[Reading, ...] = ()
+    note: str = ""
+    who: str = ""
+    zone: str = "UTC"
+    id: int = 0
+    state: str = "live"  # live | superseded | void
+    supersedes: int | None = None
+    recorded_at: datetime | None = None
+    act: int = 0
+
+
+# --- tank ------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Source:
+    """The water that goes in: the tap or another source. Concentrations in mg N/L."""
+
+    ph: float = 7.6
+    kh_dkh: float = 6.0
+    ammonia_mg_n_l: float = 0.0
+    nitrate_mg_n_l: float = 1.0
+    cold_c: float = 12.0
+    hot_c: float = 55.0
+
+
+@dataclass(frozen=True)
+class Tank:
+    """A box-shaped fresh-water tank. Geometry may be missing when only its litres are known."""
+
+    name: str
+    started: date
+    length_cm: float | None = None
+    width_cm: float | None = None
+    height_cm: float | None = None
+    waterline_cm: float = 3.0
+    substrate: str = "sand"
+    substrate_cm: float = 0.0
+    measured_l: float | None = None
+    temp_c: float = 25.0
+    ph: float = 7.4
+    kh_dkh: float = 5.0
+    media: str = "foam"
+    media_l: float = 1.0
+    flow_l_h: float = 400.0
+    heater_w: float = 100.0
+    lid: bool = True
+    planted: bool = False
+    filled: bool = True
+    kit: Kit = Kit()
+    source: Source = Source()
+    school: str = "measured_dose"
+    corrective: str = "firm"
+    pace: str = "belt_and_braces"
+    target_mg_n_l: float = 2.0
+    dose_from: str = "chloride"  # chloride | solution
+    solution_percent: float = 9.5
+    conditioner_ml_per_100l: float | None = None
+    conditioner_whole_tank: bool = False
+    id: int = 0
+    slug: str = ""
+    typed: dict[str, str] = field(default_factory=dict, compare=False)
+
+
+# --- animals ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Species:
+    """One row of the catalogue. Lengths in cm, temperatures in deg C, hardness in dGH."""
+
+    key: str
+    name: str
+    scientific: str
+    synonyms: tuple[str, ...]
+    group: str  # fish | shrimp | snail
+    body: str  # eel | elongated | torpedo | deep | shell
+    a: float | None
+    b: float | None
+    adult_cm: float
+    shop_cm: float
+    growth_k: float
+    lifespan_y: float
+    temp_low: float
+    temp_high: float
+    ph_low: float
+    ph_high: float
+    gh_low: float
+    gh_high: float
+    min_l_cautious: float
+    min_l_experienced: float
+    min_length_cm: float
+    group_min: int
+    sex_ratio: str
+    zone: str  # top | middle | bottom | glass
+    temperament: str
+    territory: str
+    mouth_ratio: float
+    diet: str
+    refusal: str
+    eats_plants: bool
+    digs: bool
+    nips_fins: bool
+    jumps: bool
+    nocturnal: bool
+    spines: bool
+    eats_invertebrates: bool
+    ammonia_sensitivity: str  # hardy | usual | sensitive
+    nitrite_sensitivity: str
+    order: str  # first | middle | last
+    flow: str
+    tank_bred: str
+    care: str
+    confidence: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Animals:
+    """So many of one kind, at a length on a date. `species` is a catalogue key or 'unknown'."""
+
+    species: str
+    count: int
+    length_cm: float | None = None
+    since: date | None = None
+
+
+@dataclass(frozen=True)
+class Batch:
+    """Animals planned to go in together. `arrived` is set when a live arrival entry names the batch."""
+
+    id: int
+    name: str
+    planned: date
+    items: tuple[Animals, ...]
+    arrived: date | None = None
+
+
+# --- advice ----------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Job:
+    """Something to do. `shorthand` is the log line that ticking it writes; empty asks for a reading."""
+
+    kind: str
+    title: str
+    why: str
+    due: datetime
+    due_text: str
+    urgent: bool = False
+    amount: float | None = None
+    unit: str = ""
+    shorthand: str = ""
+    hardness: str = "practice"
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """`state` is hold, test, add or act. Sentence = call + because, then advice in italic."""
+
+    state: str
+    call: str
+    because: str
+    advice: str
+    reasons: tuple[str, ...]
+
+    @property
+    def sentence(self) -> str:
+        return " ".join(part for part in (self.call, self.because, self.advice) if part)

@@ -1,0 +1,17 @@
+"""What the core knows about the world, handed in by whoever calls: catalogue, media, schools."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from jarbloom.core.model import Species
+from jarbloom.core.schools import Schools
+from jarbloom.core.vessel.media import Media
+
+
+@dataclass(frozen=True)
+class Reference:
+    species: Mapping[str, Species]
+    media: Mapping[str, Media]
+    schools: Schools

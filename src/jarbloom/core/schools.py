@@ -1,0 +1,69 @@
+"""Schools of practice: named sets of parameters, read from data/schools.toml."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Requirement:
+    """One thing a gate asks for.
+
+    clears_dose: `times` doses of the target fell below the limits within `within_h` hours.
+    clean_run:   ammonia and nitrite below the limits on every reading over `days`, with or without feeding.
+    Limits are mg N/L as read (upper kit interval may lie above: the lowest step counts as below).
+    """
+
+    kind: str
+    times: int = 1
+    within_h: float = 24.0
+    days: float = 0.0
+    ammonia_below: float = 0.25
+    nitrite_below: float = 0.25
+    while_feeding: bool = False
+
+
+@dataclass(frozen=True)
+class Cycling:
+    key: str
+    name: str
+    short: str
+    suits: str
+    asks: str
+    risk: str
+    feeds_by: str  # dose | food | fish | die_off
+    fish_in: bool
+    rhythm_days: float
+    rhythm_near_end_days: float
+    gate: tuple[Requirement, ...]
+    dose_low_mg_n_l: float = 0.0
+    dose_high_mg_n_l: float = 0.0
+    change_share: float = 0.0
+    change_every_days: float = 0.0
+
+
+@dataclass(frozen=True)
+class Corrective:
+    key: str
+    name: str
+    short: str
+    max_fraction: float
+    interval_h: float
+
+
+@dataclass(frozen=True)
+class Pace:
+    key: str
+    name: str
+    short: str
+    calendar_days: float
+    calendar_days_sensitive: float
+    test_led: bool
+
+
+@dataclass(frozen=True)
+class Schools:
+    cycling: Mapping[str, Cycling]
+    corrective: Mapping[str, Corrective]
+    pace: Mapping[str, Pace]

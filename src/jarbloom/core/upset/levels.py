@@ -1,0 +1,169 @@
+"""What the latest readings mean for animals: free ammonia and nitrite with their intervals and bands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+from jarbloom.core.model import Entry, Reading, Tank
+from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, unionised_fraction
+
+FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the tank
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A reading of a quantity with its moment."""
+
+    at: datetime
+    reading: Reading
+    entry_id: int
+
+    @property
+    def value(self) -> float:
+        return self.reading.seen
+
+
+def latest(entries: Sequence[Entry], quantity: str) -> Seen | None:
+    """The last live reading of a quantity."""
+    for entry in sorted(entries, key=lambda e: (e.at, e.id), reverse=True):
+        if entry.kind == "test" and entry.state == "live":
+            for reading in entry.readings:
+                if reading.quantity == quantity:
+                    return Seen(entry.at, reading, entry.id)
+    return None
+
+
+@dataclass(frozen=True)
+class Spread:
+    """A concentration in mg N/L: low and high of what the kit step allows, and the value seen."""
+
+    low: float
+    seen: float
+    high: float
+
+    def scaled(self, factor: float) -> Spread:
+        return Spread(self.low * factor, self.seen * factor, self.high * factor)
+
+
+def spread(reading: Reading) -> Spread:
+    """An open top is taken half as far again: the true value may be higher still."""
+    high = reading.high if reading.high is not None else max(reading.seen, reading.low) * 1.5
+    return Spread(reading.low, reading.seen, high)
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Latest ammonia and nitrite (None when never read), and what they come to."""
+
+    tan: Spread | None
+    no2: Spread | None
+    nh3: Spread | None
+    ph: float
+    ph_measured: bool
+    temp_c: float
+    at: datetime | None
+    limits: Limits
+
+    @property
+    def nh3_band(self) -> Band | None:
+        return band(self.nh3.seen, NH3_BANDS, self._sense(self.limits.nh3, 0.02)) if self.nh3 else None
+
+    @property
+    def no2_band(self) -> Band | None:
+        return band(self.no2.seen, NITRITE_BANDS, self._sense(self.limits.no2, 0.25)) if self.no2 else None
+
+    @staticmethod
+    def _sense(limit: float, usual: float) -> str:
+        return "sensitive" if limit < usual else "usual"
+
+    @property
+    def over(self) -> bool:
+        """Above the limit that animals here can be left in, by what was seen."""
+        return bool((self.nh3 and self.nh3.seen >= self.limits.nh3) or (self.no2 and self.no2.seen >= self.limits.no2))
+
+
+def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits) -> Levels:
+    """The state of the water by the latest readings; pH and temperature by reading when fresh, else as set."""
+    ph, temp = latest(entries, "ph"), latest(entries, "temp")
+    ph_value = ph.value if ph and as_of - ph.at <= FRESH else tank.ph
+    temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
+    am, ni = latest(entries, "ammonia"), latest(entries, "nitrite")
+    tan = spread(am.reading) if am else None
+    free = float(unionised_fraction(ph_value, temp_c))
+    return Levels(
+        tan,
+        spread(ni.reading) if ni else None,
+        tan.scaled(free) if tan else None,
+        ph_value,
+        bool(ph and as_of - ph.at <= FRESH),
+        temp_c,
+        max((s.at for s in (am, ni) if s), default=None),
+        limits,
+    )
+
+
+CLEAN_BELOW_MG_N_L = 0.25
+CLEAN_DAYS = 2
+
+
+@dataclass(frozen=True)
+class Episode:
+    """An upset: from the first reading over the limits, until two clean days have followed."""
+
+    since: datetime
+    clean_days: int
+
+    @property
+    def open(self) -> bool:
+        return self.clean_days < CLEAN_DAYS
+
+
+def reading_is_clean(reading: Reading) -> bool:
+    """The lowest colour step, or a value below 0.25 mg N/L."""
+    return reading.low == 0.0 or reading.seen < CLEAN_BELOW_MG_N_L
+
+
+def is_clean(readings: Sequence[Reading]) -> bool | None:
+    """True when ammonia and nitrite were both read and lay below 0.25 mg N/L; None when one is missing."""
+    found = {r.quantity: r for r in readings if r.quantity in ("ammonia", "nitrite")}
+    if len(found) < 2:
+        return None
+    return all(reading_is_clean(r) for r in found.values())
+
+
+def by_day(entries: Sequence[Entry]) -> dict[date, dict[str, Reading]]:
+    """The last reading of each quantity on each day."""
+    days: dict[date, dict[str, Reading]] = {}
+    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
+        if entry.kind == "test" and entry.state == "live":
+            for reading in entry.readings:
+                days.setdefault(entry.at.date(), {})[reading.quantity] = reading
+    return days
+
+
+def episode(tank: Tank, entries: Sequence[Entry], animals_since: datetime | None, limits: Limits) -> Episode | None:
+    """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
+    if animals_since is None:
+        return None
+    since: datetime | None = None
+    clean: list[date] = []
+    for entry in sorted((e for e in entries if e.state == "live"), key=lambda e: (e.at, e.id)):
+        if entry.kind != "test" or entry.at < animals_since:
+            continue
+        until_now = levels(tank, [entry], entry.at, limits)
+        if until_now.over:
+            if since is None or len(clean) >= CLEAN_DAYS:
+                since = entry.at
+            clean = []
+            continue
+        verdict = is_clean(entry.readings)
+        if (
+            since is not None
+            and verdict
+            and (not clean or entry.at.date() > clean[-1])
+            and entry.at.date() > since.date()
+        ):
+            clean.append(entry.at.date())
+    return Episode(since, min(len(clean), CLEAN_DAYS)) if since is not None else None

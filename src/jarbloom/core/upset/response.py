@@ -1,0 +1,173 @@
+"""Corrective water changes: the smallest number, each at most the school's limit, that gets below the limits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from jarbloom.core.model import Tank
+from jarbloom.core.schools import Corrective
+from jarbloom.core.upset.levels import Levels, Spread
+from jarbloom.core.vessel.box import net_l
+from jarbloom.core.water.ammonia import unionised_fraction
+from jarbloom.core.water.carbonate import mixed_ph
+from jarbloom.core.water.dilution import after_change
+from jarbloom.core.water.recipes import Refill, refill
+
+MAX_CHANGES = 10
+LEAST_SHARE, SHARE_STEP = 0.10, 0.05
+MORNING, EVENING = (7, 30), (22, 0)  # nobody changes water in the night unless it is the first one
+RETEST = timedelta(hours=2)
+
+
+@dataclass(frozen=True)
+class Change:
+    """One corrective change with the expected values before and after (mg N/L)."""
+
+    at: datetime
+    fraction: float
+    litres: float
+    tan_before: float
+    tan_after: float
+    nh3_before: float
+    nh3_after: Spread
+    no2_before: float
+    no2_after: float
+    ph_after: float
+
+
+@dataclass(frozen=True)
+class Response:
+    """The plan for the next days. `reached` is False when changes alone do not get below the limits;
+    `frees_ammonia` when the new water's pH raises free ammonia for a while."""
+
+    changes: tuple[Change, ...]
+    refill: Refill | None
+    school: Corrective
+    production: float
+    reached: bool
+    frees_ammonia: bool
+    retest_at: datetime
+    within_limits_at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Production:
+    """What keeps coming in, mg N/L/day: unprocessed ammonia, and nitrite left over."""
+
+    tan: float
+    no2: float
+
+
+def unprocessed(load_mg_n_day: float, sure_a: float, sure_b: float, volume_l: float) -> Production:
+    """What the bloom surely does not take up: the side on which an animal is not hurt by optimism."""
+    tan = max(0.0, load_mg_n_day - sure_a)
+    return Production(tan / volume_l, max(0.0, min(load_mg_n_day, sure_a) - sure_b) / volume_l)
+
+
+def _civil(at: datetime) -> datetime:
+    if (at.hour, at.minute) > EVENING:
+        at = at + timedelta(days=1)
+    elif (at.hour, at.minute) >= MORNING:
+        return at
+    return at.replace(hour=MORNING[0], minute=MORNING[1], second=0, microsecond=0)
+
+
+@dataclass(frozen=True)
+class _Water:
+    tan: float
+    no2: float
+    ph: float
+    kh: float
+
+
+def _changed(water: _Water, f: float, tank: Tank) -> _Water:
+    source = tank.source
+    ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f)
+    return _Water(
+        after_change(water.tan, f, source.ammonia_mg_n_l),
+        after_change(water.no2, f),
+        ph,
+        after_change(water.kh, f, source.kh_dkh),
+    )
+
+
+def _badness(water: _Water, temp_c: float, levels: Levels) -> float:
+    nh3 = water.tan * float(unionised_fraction(water.ph, temp_c))
+    return max(nh3 / levels.limits.nh3, water.no2 / levels.limits.no2)
+
+
+def _share(water: _Water, tank: Tank, levels: Levels, most: float) -> float:
+    """The smallest share that gets below both limits; else the one that comes nearest."""
+    n = round((most - LEAST_SHARE) / SHARE_STEP)
+    shares = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)]
+    scored = [(_badness(_changed(water, f, tank), levels.temp_c, levels), f) for f in shares]
+    enough = [f for bad, f in scored if bad < 1.0]
+    return enough[0] if enough else min(scored)[1]
+
+
+def respond(tank: Tank, levels: Levels, production: Production, school: Corrective, now: datetime) -> Response:
+    """Changes from now on until free ammonia and nitrite stay below the limits to the next one.
+
+    Values are expected ones, from the reading as seen; `nh3_after` spans what the kit's step allows.
+    """
+    volume = net_l(tank)
+    tan = levels.tan or Spread(0, 0, 0)
+    no2 = levels.no2 or Spread(0, 0, 0)
+    water = _Water(tan.seen, no2.seen, levels.ph, tank.kh_dkh)
+    wide = tan.seen or 1.0
+    interval = timedelta(hours=school.interval_h)
+    changes: list[Change] = []
+    at, frees, reached_at = now, False, None
+    while len(changes) < MAX_CHANGES:
+        if _badness(water, levels.temp_c, levels) < 1.0:
+            reached_at = at
+            break
+        f = _share(water, tank, levels, school.max_fraction)
+        after = _changed(water, f, tank)
+        free_before = float(unionised_fraction(water.ph, levels.temp_c))
+        free_after = float(unionised_fraction(after.ph, levels.temp_c))
+        nh3_before, nh3_after = water.tan * free_before, after.tan * free_after
+        frees = frees or nh3_after > nh3_before
+        changes.append(
+            Change(
+                at,
+                f,
+                f * volume,
+                water.tan,
+                after.tan,
+                nh3_before,
+                Spread(nh3_after * tan.low / wide, nh3_after, nh3_after * max(tan.high, wide) / wide),
+                water.no2,
+                after.no2,
+                after.ph,
+            )
+        )
+        following = _civil(at + interval)
+        days = (following - at).total_seconds() / 86400
+        if _badness(after, levels.temp_c, levels) < 1.0 and reached_at is None:
+            reached_at = at
+        water = _Water(after.tan + production.tan * days, after.no2 + production.no2 * days, after.ph, after.kh)
+        at = following
+    first = changes[0] if changes else None
+    recipe = None
+    if first:
+        recipe = refill(
+            first.litres,
+            volume,
+            levels.temp_c,
+            tank.source.cold_c,
+            tank.source.hot_c,
+            tank.conditioner_ml_per_100l,
+            tank.conditioner_whole_tank,
+        )
+    return Response(
+        tuple(changes),
+        recipe,
+        school,
+        production.tan + production.no2,
+        reached_at is not None and len(changes) < MAX_CHANGES,
+        frees,
+        now + RETEST,
+        reached_at,
+    )

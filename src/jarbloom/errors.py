@@ -1,0 +1,49 @@
+"""Every exception of ours. Each carries one sentence that is fit to show to the keeper.
+
+JarBloomError
+├── Refused            a value cannot be taken; names the field
+│   └── Clash          the same thing already stands in the log at that minute
+├── NotFound           no such tank, entry, batch or act
+├── GateClosed         a batch was called 'in' without a passed gate or a reason
+├── BadBundle          a bundle cannot be read; names file and row
+├── BadData            a shipped or keeper's data file is wrong; names row and field
+└── StoreError         the database cannot be opened or is from a newer version
+"""
+
+from __future__ import annotations
+
+
+class JarBloomError(Exception):
+    def __init__(self, sentence: str) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+
+
+class Refused(JarBloomError):
+    def __init__(self, sentence: str, field: str = "") -> None:
+        super().__init__(sentence)
+        self.field = field
+
+
+class Clash(Refused):
+    """Two entries say the same thing at the same minute: the keeper decides whether both stay."""
+
+
+class NotFound(JarBloomError):
+    pass
+
+
+class GateClosed(JarBloomError):
+    pass
+
+
+class BadBundle(JarBloomError):
+    pass
+
+
+class BadData(JarBloomError):
+    pass
+
+
+class StoreError(JarBloomError):
+    pass

@@ -1,0 +1,138 @@
+"""Units: the one place where typed values become canonical ones and canonical ones become text.
+
+Canonical: litres, cm, degrees Celsius, litres an hour, g, dKH, mg N/L, mg N a day.
+1 US gal = 3.785411784 L and 1 in = 2.54 cm exactly (NIST SP 811, appendix B).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from jarbloom.errors import Refused
+
+NBSP = "\u00a0"
+US_GAL_L = 3.785411784
+INCH_CM = 2.54
+OUNCE_G = 28.349523125
+CACO3_PER_DKH = 17.848  # mg/L as CaCO3 in one degree of carbonate hardness
+
+# dimension -> unit -> (factor, offset): canonical = typed * factor + offset
+_LINEAR: dict[str, dict[str, tuple[float, float]]] = {
+    "volume": {"L": (1.0, 0.0), "gal": (US_GAL_L, 0.0), "mL": (0.001, 0.0)},
+    "length": {"cm": (1.0, 0.0), "in": (INCH_CM, 0.0), "mm": (0.1, 0.0)},
+    "temp": {"°C": (1.0, 0.0), "°F": (5 / 9, -160 / 9)},
+    "flow": {"L/h": (1.0, 0.0), "gal/h": (US_GAL_L, 0.0)},
+    "mass": {"g": (1.0, 0.0), "oz": (OUNCE_G, 0.0), "mg": (0.001, 0.0)},
+    "hardness": {"dKH": (1.0, 0.0), "ppm": (1 / CACO3_PER_DKH, 0.0)},
+}
+_CHOSEN = {
+    "metric": {"volume": "L", "length": "cm", "temp": "°C", "flow": "L/h", "mass": "g", "hardness": "dKH"},
+    "us": {"volume": "gal", "length": "in", "temp": "°F", "flow": "gal/h", "mass": "g", "hardness": "dKH"},
+}
+SYSTEMS = tuple(_CHOSEN)
+
+
+def figure(value: float, digits: int = 3) -> str:
+    """A figure with at most `digits` significant ones, no trailing zeros, a true minus sign.
+
+    >>> figure(84.27), figure(0.0691), figure(-2.0), figure(1234.5)
+    ('84.3', '0.0691', '−2', '1234')
+    """
+    if not math.isfinite(value):
+        return "more" if value > 0 else "none"
+    if abs(value) >= 10 ** (digits - 1):
+        text = f"{value:.0f}"
+    else:
+        text = f"{value:.{digits}g}"
+        if "e" in text:
+            text = f"{value:.6f}"
+        if "." in text:
+            text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text.replace("-", "−")
+
+
+def number(text: str, field: str = "", *, low: float = -math.inf, high: float = math.inf) -> float:
+    """Turn typed text into a finite number within [low, high]; a decimal comma is read as a point.
+
+    Raises Refused with the value in the sentence.
+    """
+    cleaned = text.strip().replace("−", "-").replace(NBSP, "")
+    if cleaned.count(",") == 1 and "." not in cleaned:
+        cleaned = cleaned.replace(",", ".")
+    try:
+        value = float(cleaned)
+    except ValueError:
+        raise Refused(f"“{text.strip()[:40]}” is not a number.", field) from None
+    if not math.isfinite(value):
+        raise Refused(f"“{text.strip()[:40]}” is not a number that can be used.", field)
+    if value < low:
+        raise Refused(f"{figure(value)} is too low; the least is {figure(low)}.", field)
+    if value > high:
+        raise Refused(f"{figure(value)} is too high; the most is {figure(high)}.", field)
+    return value
+
+
+def canonical(value: float, unit: str, dimension: str) -> float:
+    """Canonical value of a typed one. Raises Refused for a unit that the dimension does not have."""
+    try:
+        factor, offset = _LINEAR[dimension][unit]
+    except KeyError:
+        known = ", ".join(_LINEAR[dimension])
+        raise Refused(f"“{unit}” is not a unit for this; use {known}.") from None
+    return value * factor + offset
+
+
+def shown(value: float, unit: str, dimension: str) -> float:
+    """Canonical value in the wanted unit."""
+    factor, offset = _LINEAR[dimension][unit]
+    return (value - offset) / factor
+
+
+@dataclass(frozen=True)
+class Units:
+    """How this keeper wants quantities written. `system` is 'metric' or 'us'."""
+
+    system: str = "metric"
+
+    def unit(self, dimension: str) -> str:
+        return _CHOSEN[self.system][dimension]
+
+    def value(self, canonical_value: float, dimension: str) -> float:
+        return shown(canonical_value, self.unit(dimension), dimension)
+
+    def text(self, canonical_value: float, dimension: str, digits: int = 3) -> str:
+        return f"{figure(self.value(canonical_value, dimension), digits)}{NBSP}{self.unit(dimension)}"
+
+    def volume(self, litres: float) -> str:
+        value = self.value(litres, "volume")
+        text = figure(value, 3) if value < 10 else f"{value:.0f}"
+        return f"{text}{NBSP}{self.unit('volume')}"
+
+    def length(self, cm: float) -> str:
+        return self.text(cm, "length")
+
+    def temp(self, celsius: float) -> str:
+        return f"{figure(round(self.value(celsius, 'temp'), 1), 4)}{NBSP}{self.unit('temp')}"
+
+
+def load_text(mg_n_day: float) -> str:
+    """mg N a day, as words use it: two figures below ten, whole above."""
+    return f"{figure(mg_n_day, 2)}{NBSP}mg{NBSP}N" if mg_n_day < 10 else f"{mg_n_day:.0f}{NBSP}mg{NBSP}N"
+
+
+def mg_text(mg_l: float) -> str:
+    return f"{figure(mg_l, 2)}{NBSP}mg/L"
+
+
+def percent(share: float) -> str:
+    """A probability or share; never 0 or 100 % when it is not exactly so.
+
+    >>> percent(0.9994), percent(0.5), percent(0.0)
+    ('over 99\\xa0%', '50\\xa0%', '0\\xa0%')
+    """
+    if 0.99 < share < 1.0:
+        return f"over 99{NBSP}%"
+    if 0.0 < share < 0.01:
+        return f"under 1{NBSP}%"
+    return f"{100 * share:.0f}{NBSP}%"
