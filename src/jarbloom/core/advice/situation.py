@@ -32,10 +32,7 @@ class Situation:
     episode: Episode | None
     response: Response | None
     gates: tuple[Gate, ...]
-
-    @property
-    def now(self) -> datetime:
-        return self.forecast.as_of
+    now: datetime
 
     @property
     def volume_l(self) -> float:
@@ -71,9 +68,10 @@ def situation(
     forecast: Forecast,
     reference: Reference,
     units: Units,
+    now: datetime | None = None,
 ) -> Situation:
-    """Put log, forecast and plan together at the forecast's date."""
-    now = forecast.as_of
+    """Put log, forecast and plan together; `now` may lie a little after the forecast's own moment."""
+    now = now or forecast.as_of
     known = known_by(entries, now)
     living = stock(known, now.date())
     limits = limits_for(living, reference)
@@ -92,4 +90,6 @@ def situation(
         for o in forecast.batches
         if o.batch_id in by_id
     )
-    return Situation(tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates)
+    return Situation(
+        tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now
+    )

@@ -365,7 +365,6 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch]) -> Forecast:
     bands = {name: np.quantile(values, QUANTILES, axis=1) for name, values in samples.items()}
     living = ensemble.living
     adult = load_of(living, reference.species, temp, adult=True).total
-    readings = [s for s in ensemble.sights]
     ceiling = ceiling_mg_n_day(tank, reference.media[tank.media])
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [e.at for e in ensemble.entries if e.kind == "test" and any(r.quantity in NITROGEN for r in e.readings)]
@@ -381,7 +380,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch]) -> Forecast:
         _readiness(ensemble, columns, days, today, planned, samples["capacity"]),
         _outlooks(ensemble, projection, planned, adult, sure, days, today),
         _surprises(ensemble),
-        len(readings),
+        len(ensemble.sights),
         max(tests, default=None),
         ensemble.settings.members,
         ensemble.posterior.stages,

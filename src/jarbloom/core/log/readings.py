@@ -63,8 +63,12 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
 
     Raises Refused, naming the quantity, for text that is no number or a value no tank can have.
     """
+    typed = typed.strip()
+    if quantity == "temp" and (unit := re.search(r"\s*°?([CcFf])$", typed)):
+        temp_unit, typed = f"°{unit[1].upper()}", typed[: unit.start()]
     sign, low, high = _span(quantity, typed)
     if quantity == "temp":
+        typed = f"{typed} {temp_unit}"
         low, high = canonical(low, temp_unit, "temp"), canonical(high, temp_unit, "temp")
     least, most = RANGES[quantity]
     for value in (low, high):
@@ -74,7 +78,7 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
         half = _HALF_WIDTH[quantity]
         return Reading(
             quantity,
-            typed.strip(),
+            typed,
             (low + high) / 2,
             low - half,
             high + half,
@@ -98,7 +102,7 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
     per_n = scale.per_n
     return Reading(
         quantity,
-        typed.strip(),
+        typed,
         seen / per_n,
         box[0] / per_n,
         _finite(box[1] / per_n),

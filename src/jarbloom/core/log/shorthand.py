@@ -13,13 +13,13 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from jarbloom.core.log.complete import Setting, complete
 from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
 from jarbloom.core.log.readings import LABELS, interval_text, read
 from jarbloom.core.log.times import check_not_future, moment
-from jarbloom.core.model import Kit, Reading, Species
-from jarbloom.core.water.recipes import nitrogen_in_chloride_mg, nitrogen_in_solution_mg
+from jarbloom.core.model import Reading, Species
 from jarbloom.errors import Refused
-from jarbloom.units import NBSP, Units, canonical, figure, number
+from jarbloom.units import NBSP, canonical, figure, number
 
 WORDS: Mapping[str, tuple[str, ...]] = {
     "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
@@ -68,7 +68,6 @@ _UNIT_WORDS = {
     "ppm": ("dose", "mg/L"),
 }
 _LOOKALIKE = str.maketrans({"o": "0", "O": "0", "l": "1", "I": "1", "i": "1", "S": "5", "s": "5", "B": "8"})
-MAX_DOSE_MG_N_L = 50.0
 
 
 @dataclass(frozen=True)
@@ -98,18 +97,6 @@ class Parsed:
     drafts: tuple[Draft, ...]
     chips: tuple[Chip, ...]
     leftover: str
-
-
-@dataclass(frozen=True)
-class Setting:
-    """What shorthand needs to know of the tank: its net litres, kit, stock, and how the keeper counts."""
-
-    net_l: float
-    kit: Kit
-    units: Units
-    species: Mapping[str, Species]
-    living: tuple[str, ...] = ()
-    solution_percent: float = 9.5
 
 
 class _Ask(Exception):
@@ -296,25 +283,14 @@ class _Reader:
 
     def _change(self, _word: str) -> None:
         litres, typed = self._litres("water change", True)
-        if litres > self.s.net_l * 1.001:
-            raise _Ask(
-                f"a change of {self.s.units.volume(litres)} is more than the tank holds "
-                f"({self.s.units.volume(self.s.net_l)})"
-            )
-        fraction = litres / self.s.net_l
-        self._understood(
-            "change",
-            {"litres": litres, "fraction": fraction, "typed": typed},
-            "water change",
-            self.s.units.volume(litres),
-            f"{100 * fraction:.0f}{NBSP}%",
-        )
+        body = complete("change", {"litres": litres, "typed": typed}, self.s)
+        share = f"{100 * body['fraction']:.0f}{NBSP}%"
+        self._understood("change", body, "water change", self.s.units.volume(litres), share)
 
     def _topoff(self, _word: str) -> None:
         litres, typed = self._litres("top-off", False)
-        if litres > self.s.net_l:
-            raise _Ask("a top-off of more than the tank holds")
-        self._understood("topoff", {"litres": litres, "typed": typed}, "top-off", self.s.units.volume(litres))
+        body = complete("topoff", {"litres": litres, "typed": typed}, self.s)
+        self._understood("topoff", body, "top-off", self.s.units.volume(litres))
 
     def _dose(self, _word: str) -> None:
         got = self._amount("dose")
@@ -323,7 +299,8 @@ class _Reader:
         if not unit:
             raise _Ask(f"dose {text} of what? Say mg/l, g, ml or mg", self._with(text, f"{text} mg/l"))
         amount = number(text, low=0)
-        body = dose_body(amount, {"mg/l": "mg/L", "ppm": "mg/L"}.get(unit, _UNIT_WORDS[unit][1]), self.s)
+        canonical_unit = {"mg/l": "mg/L", "ppm": "mg/L"}.get(unit, _UNIT_WORDS[unit][1])
+        body = complete("dose", {"amount": amount, "unit": canonical_unit}, self.s)
         rise = body["mg_n"] / self.s.net_l
         detail = f"rises {figure(rise, 2)}{NBSP}mg/L" + (", above 5 stalls nitrite" if rise > 5 else "")
         self._understood("dose", body, "dose", f"{figure(body['mg_n'])}{NBSP}mg{NBSP}N", detail)
@@ -456,28 +433,6 @@ class _Reader:
         if not text:
             raise _Ask("note: what?")
         self._understood("note", {"text": text}, "note", text[:60])
-
-
-def dose_body(amount: float, unit: str, setting: Setting) -> dict[str, Any]:
-    """Body of a dose entry from an amount in mg/L (as N), g ammonium chloride, mL solution or mg N."""
-    match unit:
-        case "mg/L":
-            mg_n = amount * setting.net_l
-        case "g":
-            mg_n = nitrogen_in_chloride_mg(amount)
-        case "mL":
-            mg_n = nitrogen_in_solution_mg(amount, setting.solution_percent)
-        case "mg":
-            mg_n = amount
-        case _:
-            raise Refused(f"A dose in “{unit}”? Say mg/L, g, mL or mg.", "unit")
-    if mg_n > MAX_DOSE_MG_N_L * setting.net_l:
-        raise Refused(
-            f"That would raise ammonia by {figure(mg_n / setting.net_l)} mg/L; "
-            f"nobody doses above {MAX_DOSE_MG_N_L:.0f}. Check the unit.",
-            "amount",
-        )
-    return {"amount": amount, "unit": unit, "mg_n": mg_n, "typed": f"{figure(amount)} {unit}"}
 
 
 def _stem(word: str) -> str:

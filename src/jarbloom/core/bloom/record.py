@@ -1,0 +1,58 @@
+"""A forecast as plain data and back, for the store and for machines."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from datetime import date, datetime
+from typing import Any
+
+import numpy as np
+
+from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Readiness, Surprise
+
+DIGITS = 6  # significant digits kept; far below what the model can tell
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, np.ndarray):
+        return [[float(f"{x:.{DIGITS}g}") for x in row] for row in value]
+    if isinstance(value, datetime | date):
+        return value.isoformat()
+    if isinstance(value, float):
+        return float(f"{value:.{DIGITS}g}")
+    if isinstance(value, dict):
+        return {k: _plain(v) for k, v in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain(v) for v in value]
+    return value
+
+
+def to_json(forecast: Forecast) -> str:
+    return json.dumps(_plain(asdict(forecast)), allow_nan=False)
+
+
+def _day(text: str | None) -> date | None:
+    return None if text is None else date.fromisoformat(text)
+
+
+def from_json(text: str) -> Forecast:
+    """The forecast kept by `to_json`; figures are equal to six significant digits."""
+    raw = json.loads(text)
+    raw["as_of"] = datetime.fromisoformat(raw["as_of"])
+    raw["last_reading"] = datetime.fromisoformat(raw["last_reading"]) if raw["last_reading"] else None
+    raw["days"] = tuple(date.fromisoformat(d) for d in raw["days"])
+    raw["bands"] = {name: np.array(rows) for name, rows in raw["bands"].items()}
+    raw["dosed"] = tuple(raw["dosed"])
+    ready = raw["readiness"]
+    raw["readiness"] = Readiness(
+        **{k: _day(ready[k]) for k in ("p10", "p25", "p50", "p75", "p90")},
+        already=ready["already"],
+        stated_load=ready["stated_load"],
+    )
+    raw["batches"] = tuple(
+        BatchOutlook(**(b | {"planned": date.fromisoformat(b["planned"]), "first_sure": _day(b["first_sure"])}))
+        for b in raw["batches"]
+    )
+    raw["surprises"] = tuple(Surprise(**(s | {"at": datetime.fromisoformat(s["at"])})) for s in raw["surprises"])
+    return Forecast(**raw)

@@ -1,0 +1,47 @@
+"""A tank's settings as plain data and back: one spelling for the store and for bundles."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, fields
+from datetime import date
+from typing import Any
+
+from jarbloom.core.model import Kit, Scale, Source, Tank
+from jarbloom.errors import Refused
+
+_OUTSIDE = ("id", "slug")  # not settings: where it is kept
+
+
+def to_spec(tank: Tank) -> dict[str, Any]:
+    """JSON-ready settings of a tank."""
+    spec = {k: v for k, v in asdict(tank).items() if k not in _OUTSIDE}
+    spec["started"] = tank.started.isoformat()
+    return spec
+
+
+def _scale(raw: dict[str, Any]) -> Scale:
+    return Scale(tuple(float(s) for s in raw["steps"]), str(raw["form"]))
+
+
+def kit_from(raw: dict[str, Any]) -> Kit:
+    return Kit(
+        str(raw["kind"]), _scale(raw["ammonia"]), _scale(raw["nitrite"]), _scale(raw["nitrate"]), float(raw["misread"])
+    )
+
+
+def from_spec(spec: dict[str, Any], *, id: int = 0, slug: str = "") -> Tank:
+    """Tank from its settings; unknown keys are refused, missing ones take the defaults."""
+    known = {f.name for f in fields(Tank)} - set(_OUTSIDE)
+    odd = set(spec) - known
+    if odd:
+        raise Refused(f"{', '.join(sorted(odd))}: not a setting of a tank.", sorted(odd)[0])
+    values = dict(spec)
+    try:
+        values["started"] = date.fromisoformat(values["started"])
+        if "kit" in values:
+            values["kit"] = kit_from(values["kit"])
+        if "source" in values:
+            values["source"] = Source(**values["source"])
+        return Tank(**values, id=id, slug=slug)
+    except (KeyError, TypeError, ValueError) as problem:
+        raise Refused(f"The tank's settings cannot be read: {problem}.") from None

@@ -1,0 +1,27 @@
+"""What every deed is done with: a connection, the moment, the keeper's preferences, and what the core knows."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from jarbloom.core.bloom.forecast import Settings
+from jarbloom.core.reference import Reference
+from jarbloom.data import catalogue
+from jarbloom.store.preferences import Preferences
+
+
+def reference() -> Reference:
+    return Reference(catalogue.species(), catalogue.media(), catalogue.schools())
+
+
+@dataclass(frozen=True)
+class Desk:
+    """`now` is aware and in the keeper's zone."""
+
+    conn: sqlite3.Connection
+    now: datetime
+    preferences: Preferences = Preferences()
+    reference: Reference = field(default_factory=reference)
+    forecasting: Settings = Settings()

@@ -1,0 +1,123 @@
+"""Setting up, changing and shelving tanks, and the three ways in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import timedelta
+
+from jarbloom.core.log.kinds import clean_body
+from jarbloom.core.log.readings import read
+from jarbloom.core.model import QUANTITIES, Animals, Entry, Tank
+from jarbloom.core.vessel.box import check_geometry, net_l
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import Refused
+from jarbloom.store import journal, tanks
+from jarbloom.store.db import transaction
+
+RESCUE_SCHOOL = "fish_in_watched"
+
+
+def check(tank: Tank, desk: Desk) -> None:
+    """Raises Refused naming the field when settings do not hold together."""
+    if not tank.name.strip():
+        raise Refused("Give the tank a name.", "name")
+    net_l(tank)
+    check_geometry(tank)
+    if tank.started > desk.now.date():
+        raise Refused("The first day lies in the future.", "started")
+    if tank.source.hot_c <= tank.source.cold_c:
+        raise Refused("The hot tap must be warmer than the cold one.", "hot_c")
+
+
+def set_up(desk: Desk, new: Tank) -> Tank:
+    check(new, desk)
+    with transaction(desk.conn):
+        return tanks.add(desk.conn, new, desk.now)
+
+
+def change(desk: Desk, slug: str, settings: Tank) -> Tank:
+    """Save new settings as a revision; the earlier ones stay."""
+    old = tanks.tank(desk.conn, slug)
+    check(settings, desk)
+    with transaction(desk.conn):
+        tanks.save_revision(desk.conn, old.id, settings, desk.now)
+    return tanks.tank(desk.conn, slug)
+
+
+def undo_change(desk: Desk, slug: str) -> Tank:
+    """Put the settings before the last ones in force again, as a revision of their own."""
+    old = tanks.tank(desk.conn, slug)
+    before = tanks.earlier(desk.conn, old.id)
+    if before is None:
+        raise Refused("There are no earlier settings of this tank.", "settings")
+    with transaction(desk.conn):
+        tanks.save_revision(desk.conn, old.id, before, desk.now)
+    return tanks.tank(desk.conn, slug)
+
+
+def shelve(desk: Desk, slug: str) -> Tank:
+    """Take a tank off the bench; nothing of its record goes."""
+    old = tanks.tank(desk.conn, slug)
+    with transaction(desk.conn):
+        tanks.archive(desk.conn, old.id, desk.now)
+    return old
+
+
+def unshelve(desk: Desk, tank_id: int) -> None:
+    with transaction(desk.conn):
+        tanks.archive(desk.conn, tank_id, None)
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """'Fish are in and something is wrong': what a newcomer can say in a minute."""
+
+    name: str
+    litres: float
+    animals: tuple[Animals, ...]
+    days_in: int = 3
+    temp_c: float = 25.0
+    readings: dict[str, str] = field(default_factory=dict)
+    signs: tuple[str, ...] = ()
+    words: str = ""
+
+
+def rescue(desk: Desk, trouble: Trouble) -> Tank:
+    """A tank in which what was told is already logged: animals, readings, signs. One transaction."""
+    if not trouble.animals:
+        raise Refused("Say what lives in it; ‘unknown small fish’ will do.", "animals")
+    for animals in trouble.animals:
+        if animals.species not in desk.reference.species:
+            raise Refused(f"“{animals.species[:60]}” is not in the catalogue.", "animals")
+    since = desk.now - timedelta(days=trouble.days_in)
+    fresh = Tank(trouble.name, since.date(), measured_l=trouble.litres, temp_c=trouble.temp_c, school=RESCUE_SCHOOL)
+    unit = desk.preferences.units.unit("temp")
+    given = {q: t for q, t in trouble.readings.items() if t.strip()}
+    readings = tuple(read(q, given[q], fresh.kit, unit) for q in QUANTITIES if q in given)
+    by_quantity = {r.quantity: r.seen for r in readings}
+    fresh = replace(fresh, ph=by_quantity.get("ph", fresh.ph), temp_c=by_quantity.get("temp", fresh.temp_c))
+    check(fresh, desk)
+    zone, who = desk.preferences.zone, desk.preferences.who
+    new = [
+        Entry(
+            "arrival",
+            since,
+            clean_body(
+                "arrival", {"species": a.species, "count": a.count, "already_in": True, "length_cm": a.length_cm}
+            ),
+            (),
+            "",
+            who,
+            zone,
+        )
+        for a in trouble.animals
+    ]
+    if readings:
+        new.append(Entry("test", desk.now, {}, readings, "", who, zone))
+    if trouble.signs or trouble.words:
+        body = clean_body("observation", {"signs": list(trouble.signs), "text": trouble.words})
+        new.append(Entry("observation", desk.now, body, (), "", who, zone))
+    with transaction(desk.conn):
+        tank = tanks.add(desk.conn, fresh, desk.now)
+        journal.write_all(desk.conn, tank.id, "log", "What was told when help was asked for", new, desk.now)
+    return tank

@@ -1,0 +1,65 @@
+"""The keeper's preferences: one row each, with a default and what it is for."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass, fields
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from jarbloom.errors import Refused
+from jarbloom.units import SYSTEMS, Units
+
+HELP = {
+    "system": "metric or us: how volumes, lengths and temperatures are written",
+    "zone": "time zone of the log, as in 'Europe/Berlin'",
+    "who": "the name written beside entries; may stay empty",
+    "theme": "light or evening",
+    "keys": "single-key shortcuts: on or off",
+}
+
+
+@dataclass(frozen=True)
+class Preferences:
+    system: str = "metric"
+    zone: str = "UTC"
+    who: str = ""
+    theme: str = "light"
+    keys: str = "on"
+
+    @property
+    def units(self) -> Units:
+        return Units(self.system)
+
+    @property
+    def tz(self) -> ZoneInfo:
+        return ZoneInfo(self.zone)
+
+
+_CHOICES = {"system": SYSTEMS, "theme": ("light", "evening"), "keys": ("on", "off")}
+
+
+def load(conn: sqlite3.Connection, zone: str = "UTC") -> Preferences:
+    """`zone` stands in until the keeper has chosen one."""
+    kept = {row["key"]: row["value"] for row in conn.execute("SELECT key, value FROM preference")}
+    known = {f.name for f in fields(Preferences)}
+    return Preferences(**({"zone": zone} | {k: v for k, v in kept.items() if k in known}))
+
+
+def save(conn: sqlite3.Connection, key: str, value: str) -> None:
+    """Raises Refused for a value that the preference cannot have."""
+    if key not in HELP:
+        raise Refused(f"“{key}” is not a preference.", key)
+    if key in _CHOICES and value not in _CHOICES[key]:
+        raise Refused(f"“{value}” is not one of {', '.join(_CHOICES[key])}.", key)
+    if key == "who" and len(value) > 80:
+        raise Refused("A name of at most 80 characters.", key)
+    if key == "zone":
+        try:
+            ZoneInfo(value)
+        except (ZoneInfoNotFoundError, ValueError, OSError):
+            raise Refused(f"“{value[:60]}” is not a time zone that is known here.", key) from None
+    conn.execute(
+        """INSERT INTO preference (key, value) VALUES (:key, :value)
+           ON CONFLICT (key) DO UPDATE SET value = excluded.value""",
+        {"key": key, "value": value},
+    )
