@@ -117,7 +117,9 @@ class Units:
 
 
 def load_text(mg_n_day: float) -> str:
-    """mg N a day, as words use it: two figures below ten, whole above."""
+    """mg N a day, as words use it: two figures below ten, whole above, and never a tenth that nobody can know."""
+    if 0 < mg_n_day < 0.1:
+        return f"under 0.1{NBSP}mg{NBSP}N"
     return f"{figure(mg_n_day, 2)}{NBSP}mg{NBSP}N" if mg_n_day < 10 else f"{mg_n_day:.0f}{NBSP}mg{NBSP}N"
 
 

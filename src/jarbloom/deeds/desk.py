@@ -22,6 +22,6 @@ class Desk:
 
     conn: sqlite3.Connection
     now: datetime
-    preferences: Preferences = Preferences()
+    preferences: Preferences = field(default_factory=Preferences)
     reference: Reference = field(default_factory=reference)
-    forecasting: Settings = Settings()
+    forecasting: Settings = field(default_factory=Settings)

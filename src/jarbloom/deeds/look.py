@@ -4,33 +4,20 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.situation import Situation, situation
+from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
-from jarbloom.core.model import Batch, Entry, Job, Tank, Verdict
+from jarbloom.core.model import Batch, Entry, Tank
 from jarbloom.core.tank_spec import to_spec
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import batches, journal, runs, tanks
 from jarbloom.store.db import transaction
-
-
-@dataclass(frozen=True)
-class Seen:
-    """A tank as it stands: everything a page about it needs."""
-
-    situation: Situation
-    verdict: Verdict
-    jobs: tuple[Job, ...]
-
-    @property
-    def tank(self) -> Tank:
-        return self.situation.tank
 
 
 def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:

@@ -97,8 +97,10 @@ def write(conn: sqlite3.Connection, tank_id: int, act_id: int, entry: Entry, now
     ).fetchone()
     entry_id = row["id"]
     conn.executemany(
-        """INSERT INTO reading (entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps)
-           VALUES (:entry_id, :quantity, :typed, :seen, :low, :high, :outer_low, :outer_high, :form, :misread, :n_steps)""",
+        """INSERT INTO reading (entry_id, quantity, typed, seen, low, high,
+                                outer_low, outer_high, form, misread, n_steps)
+           VALUES (:entry_id, :quantity, :typed, :seen, :low, :high,
+                   :outer_low, :outer_high, :form, :misread, :n_steps)""",
         [{"entry_id": entry_id, **vars(reading)} for reading in entry.readings],
     )
     mark(conn, act_id, entry_id, live)

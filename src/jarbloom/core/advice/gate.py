@@ -126,6 +126,8 @@ def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:
 
 def _p_safe(outlook: BatchOutlook) -> Check:
     p = outlook.p_safe_today if outlook.p_safe_today is not None else outlook.p_safe
+    if p is None:
+        return Check("p_safe", False, "It is planned too far ahead for a forecast.", "a nearer date")
     ok = p >= CERTAIN
     return Check(
         "p_safe",
@@ -147,7 +149,7 @@ def _fresh(entries: Sequence[Entry], now: datetime) -> list[Check]:
                     f"fresh_{quantity}",
                     False,
                     f"{quantity.capitalize()} was {age}; a reading of the last 48{NBSP}hours is asked.",
-                    f"a {quantity} reading",
+                    f"{'an' if quantity == 'ammonia' else 'a'} {quantity} reading",
                 )
             )
         else:

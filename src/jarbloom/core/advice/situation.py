@@ -10,7 +10,7 @@ from jarbloom.core.advice.gate import Gate, gate
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, known_by, limits_for
-from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.model import Animals, Batch, Entry, Job, Tank, Verdict
 from jarbloom.core.reference import Reference
 from jarbloom.core.schools import Cycling
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
@@ -93,3 +93,16 @@ def situation(
     return Situation(
         tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now
     )
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A tank as it stands: everything a page about it needs."""
+
+    situation: Situation
+    verdict: Verdict
+    jobs: tuple[Job, ...]
+
+    @property
+    def tank(self) -> Tank:
+        return self.situation.tank

@@ -159,9 +159,13 @@ def _act(s: Situation) -> Verdict:
     elif lv.no2:
         because = f"Nitrite is about {mg_text(lv.no2.seen)}; the limit here is {figure(lv.limits.no2)}."
     if response.changes:
-        first, more = response.changes[0], len(response.changes) - 1
+        first, more = response.changes[0], response.changes[1:]
         call = f"Act now: change {s.units.volume(first.litres)}"
-        call += "." if not more else f", then {more} more time{'s' if more > 1 else ''}."
+        if more:
+            then = day_words(more[0].at, s.now)
+            call += f", then {s.units.volume(more[0].litres)} {then}"
+            call += f" and {len(more) - 1} more" if len(more) > 1 else ""
+        call += "."
         advice = "Do not feed until it is over."
     else:
         call = "Act now."

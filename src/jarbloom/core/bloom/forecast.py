@@ -71,11 +71,11 @@ class BatchOutlook:
     load: float
     together: float
     planned: date
-    p_safe: float
+    p_safe: float | None  # None: beyond the horizon
     p_safe_today: float | None
     first_sure: date | None
-    peak_nh3_p90: float
-    peak_no2_p90: float
+    peak_nh3_p90: float | None
+    peak_no2_p90: float | None
 
 
 @dataclass(frozen=True)
@@ -466,9 +466,9 @@ def _outlooks(
         limits = limits_for(groups, reference)
         day = max(batch.planned, as_of.date())
         at = max(as_of, datetime(day.year, day.month, day.day, 12, tzinfo=as_of.tzinfo))
-        if (day - as_of.date()).days + WATCH_DAYS > ensemble.settings.horizon_days + 1:
-            at = min(at, as_of + timedelta(days=max(0, ensemble.settings.horizon_days - WATCH_DAYS)))
-        p_safe, nh3, no2 = projection.p_safe(at, limits)
+        p_safe = nh3 = no2 = None
+        if (day - as_of.date()).days + WATCH_DAYS <= ensemble.settings.horizon_days + 1:
+            p_safe, nh3, no2 = projection.p_safe(at, limits)
         p_today = None
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)

@@ -15,6 +15,7 @@ from jarbloom.core.water.dilution import after_change
 from jarbloom.core.water.recipes import Refill, refill
 
 MAX_CHANGES = 10
+PLANNED_H = 72  # beyond three days a plan is worth nothing before the next readings
 LEAST_SHARE, SHARE_STEP = 0.10, 0.05
 MORNING, EVENING = (7, 30), (22, 0)  # nobody changes water in the night unless it is the first one
 RETEST = timedelta(hours=2)
@@ -97,11 +98,15 @@ def _badness(water: _Water, temp_c: float, levels: Levels) -> float:
     return max(nh3 / levels.limits.nh3, water.no2 / levels.limits.no2)
 
 
-def _share(water: _Water, tank: Tank, levels: Levels, most: float) -> float:
-    """The smallest share that gets below both limits; else the one that comes nearest."""
+def _later(water: _Water, production: Production, days: float) -> _Water:
+    return _Water(water.tan + production.tan * days, water.no2 + production.no2 * days, water.ph, water.kh)
+
+
+def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: Production) -> float:
+    """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest."""
     n = round((most - LEAST_SHARE) / SHARE_STEP)
     shares = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)]
-    scored = [(_badness(_changed(water, f, tank), levels.temp_c, levels), f) for f in shares]
+    scored = [(_badness(_later(_changed(water, f, tank), production, 1.0), levels.temp_c, levels), f) for f in shares]
     enough = [f for bad, f in scored if bad < 1.0]
     return enough[0] if enough else min(scored)[1]
 
@@ -119,36 +124,25 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
     interval = timedelta(hours=school.interval_h)
     changes: list[Change] = []
     at, frees, reached_at = now, False, None
-    while len(changes) < MAX_CHANGES:
-        if _badness(water, levels.temp_c, levels) < 1.0:
-            reached_at = at
-            break
-        f = _share(water, tank, levels, school.max_fraction)
-        after = _changed(water, f, tank)
-        free_before = float(unionised_fraction(water.ph, levels.temp_c))
-        free_after = float(unionised_fraction(after.ph, levels.temp_c))
-        nh3_before, nh3_after = water.tan * free_before, after.tan * free_after
-        frees = frees or nh3_after > nh3_before
-        changes.append(
-            Change(
-                at,
-                f,
-                f * volume,
-                water.tan,
-                after.tan,
-                nh3_before,
-                Spread(nh3_after * tan.low / wide, nh3_after, nh3_after * max(tan.high, wide) / wide),
-                water.no2,
-                after.no2,
-                after.ph,
-            )
-        )
+    while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         following = _civil(at + interval)
         days = (following - at).total_seconds() / 86400
-        if _badness(after, levels.temp_c, levels) < 1.0 and reached_at is None:
+        if _badness(water, levels.temp_c, levels) >= 1.0:
+            reached_at = None
+            f = _share(water, tank, levels, school.max_fraction, production)
+            after = _changed(water, f, tank)
+            nh3_before = water.tan * float(unionised_fraction(water.ph, levels.temp_c))
+            nh3_after = after.tan * float(unionised_fraction(after.ph, levels.temp_c))
+            frees = frees or nh3_after > nh3_before
+            step = nh3_after / wide
+            span = Spread(step * tan.low, nh3_after, step * max(tan.high, wide))
+            changes.append(
+                Change(at, f, f * volume, water.tan, after.tan, nh3_before, span, water.no2, after.no2, after.ph)
+            )
+            water = after
+        if reached_at is None and _badness(water, levels.temp_c, levels) < 1.0:
             reached_at = at
-        water = _Water(after.tan + production.tan * days, after.no2 + production.no2 * days, after.ph, after.kh)
-        at = following
+        water, at = _later(water, production, days), following
     first = changes[0] if changes else None
     recipe = None
     if first:
@@ -166,7 +160,7 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
         recipe,
         school,
         production.tan + production.no2,
-        reached_at is not None and len(changes) < MAX_CHANGES,
+        reached_at is not None,
         frees,
         now + RETEST,
         reached_at,

@@ -1,0 +1,192 @@
+"""The demo: a few made-up tanks in one house, from fixed seeds, dated relative to today."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime, timedelta
+from typing import Any
+
+import numpy as np
+
+from jarbloom.core.bloom.truth import look_at, run_truth
+from jarbloom.core.log.kinds import clean_body
+from jarbloom.core.log.readings import read, reads_as_zero
+from jarbloom.core.model import Entry, Source, Tank
+from jarbloom.core.vessel.box import net_l
+from jarbloom.deeds.desk import Desk
+from jarbloom.store import batches, journal, tanks
+from jarbloom.store.db import transaction
+
+MISREAD = 0.08  # how often the demo's keeper takes a neighbouring colour
+
+
+@dataclass
+class _Story:
+    """A tank being lived through day by day: what is done depends on what is read."""
+
+    desk: Desk
+    tank: Tank
+    z: dict[str, float]
+    seed: int
+    events: list[tuple[float, float]] = field(default_factory=list)
+    log: list[Entry] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.rng = np.random.default_rng(self.seed)
+
+    def at(self, day: int, hour: int, minute: int = 0) -> datetime:
+        d = self.tank.started + timedelta(days=day)
+        return datetime(d.year, d.month, d.day, hour, minute, tzinfo=self.desk.now.tzinfo)
+
+    def add(self, at: datetime, kind: str, note: str = "", **body: Any) -> None:
+        if at <= self.desk.now:
+            extra = {k: body[k] for k in ("mg_n", "fraction") if k in body}
+            done = clean_body(kind, {k: v for k, v in body.items() if k not in extra} | extra)
+            self.log.append(Entry(kind, at, done, (), note, "", self.desk.preferences.zone))
+
+    def dose(self, at: datetime) -> None:
+        target = self.tank.target_mg_n_l
+        self.add(at, "dose", amount=target, unit="mg/L", mg_n=target * net_l(self.tank), typed=f"{target:g} mg/L")
+
+    def change(self, at: datetime, share: float, note: str = "") -> None:
+        self.add(at, "change", note, litres=share * net_l(self.tank), fraction=share, typed=f"{share:.0%}")
+
+    def test(self, at: datetime, *quantities: str) -> dict[str, bool]:
+        """Read these; returns which showed the lowest step."""
+        if at > self.desk.now:
+            return {}
+        start = self.at(0, 0)
+        path = run_truth(self.tank, self.log, start, at, self.desk.reference, self.z, self.events)
+        truth = {"ammonia": path.tan, "nitrite": path.no2, "nitrate": path.no3}
+        k = int((at - start).total_seconds() / 3600)
+        found = []
+        for q in quantities:
+            if q in truth:
+                typed = look_at(self.tank.kit.scale(q), float(truth[q][k, 0]), MISREAD, self.rng)
+            elif q == "ph":
+                typed = f"{round(float(path.ph[k, 0]) * 5) / 5:.1f}"
+            elif q == "kh":
+                typed = f"{round(float(path.end.alk[0]) / 0.3567)}"
+            else:
+                typed = f"{self.tank.temp_c + 0.1 * round(float(self.rng.normal(0, 2))):.1f}"
+            found.append(read(q, typed, self.tank.kit))
+        self.log.append(Entry("test", at, {}, tuple(found), "", "", self.desk.preferences.zone))
+        return {r.quantity: reads_as_zero(r) for r in found}
+
+    def save(self) -> Tank:
+        kept = tanks.add(self.desk.conn, self.tank, self.desk.now)
+        for entry in sorted(self.log, key=lambda e: e.at):
+            act = journal.new_act(self.desk.conn, kept.id, "log", entry.at, "Made for the demo")
+            journal.write(self.desk.conn, kept.id, act, replace(entry, recorded_at=entry.at), entry.at)
+        return kept
+
+
+def make_demo(desk: Desk) -> None:
+    """Write the demo's tanks into an empty database. The same day and seeds give the same tanks."""
+    with transaction(desk.conn):
+        _sunroom(desk)
+        _hall(desk)
+        _desk_28(desk)
+
+
+def _plan(desk: Desk, tank: Tank, name: str, in_days: int, **animals: int) -> None:
+    batch = batches.add(desk.conn, tank.id, name, desk.now.date() + timedelta(days=in_days))
+    for species, count in animals.items():
+        batches.set_count(desk.conn, batch, species, count)
+
+
+def _started(desk: Desk, days_ago: int) -> date:
+    return desk.now.date() - timedelta(days=days_ago)
+
+
+def _sunroom(desk: Desk) -> None:
+    """Day 22 of a measured-dose cycle: ammonia goes in a day, nitrite is on its way down."""
+    tank = Tank(
+        "Sunroom 112", _started(desk, 22), 80, 35, 45, waterline_cm=4, substrate="sand", substrate_cm=4, temp_c=26.0,
+        ph=7.1, kh_dkh=8.0, media="foam", media_l=2.1, flow_l_h=620, heater_w=150, lid=True, planted=False,
+        source=Source(7.2, 8.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0,
+    )  # fmt: skip
+    story = _Story(desk, tank, {"mu_a": 0.4, "mu_b": 0.2, "a_0": 0.6, "b_0": 0.7, "lag_a": -0.6, "lag_b": -0.5,
+                                "ki_b": 0.6, "k_a": -0.4, "k_b": -0.4}, seed=112)
+    story.add(story.at(0, 15), "conditioner", ml=22)
+    story.add(story.at(0, 15, 40), "note", text="Filled and warm. Filter runs, no smell, no leaks.")
+    story.dose(story.at(0, 19))
+    for day in [*range(2, 22, 2), 21, 22]:
+        quantities = ["ammonia", "nitrite"] + (["nitrate"] if day % 4 == 2 else [])
+        quantities += ["ph", "temp"] if day % 6 == 0 else []
+        clean = story.test(story.at(day, 17 if day == 22 else 19), *quantities)
+        if clean.get("ammonia") and day < 22 and story.log[-1].readings[1].typed != "5":
+            story.dose(story.at(day, 19, 30))
+        if day == 16:
+            story.change(story.at(day, 20), 0.3, "KH was getting low")
+    kept = story.save()
+    _plan(desk, kept, "Batch one", 6, kuhli_loach=6, nerite_snail=4)
+    _plan(desk, kept, "Batch two", 20, harlequin_rasbora=8)
+
+
+def _hall(desk: Desk) -> None:
+    """Two weeks after its first batch: fed heavily over a weekend, the cartridge thrown away, a spike, one dead."""
+    tank = Tank(
+        "Hall 96", _started(desk, 40), 80, 35, 40, waterline_cm=3, substrate="gravel", substrate_cm=4, temp_c=25.0,
+        ph=7.8, kh_dkh=9.0, media="wool", media_l=1.2, flow_l_h=480, heater_w=100, lid=True, planted=True,
+        source=Source(7.8, 9.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0, target_mg_n_l=1.0,
+    )  # fmt: skip
+    story = _Story(desk, tank, {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
+                   seed=96, events=[(0.3, 0.0), (1.1, 0.0)])
+    story.add(story.at(0, 11), "conditioner", ml=19)
+    story.add(story.at(0, 12), "bacteria", source="borrowed", share=20)
+    story.dose(story.at(0, 18))
+    for day in range(2, 26, 2):
+        clean = story.test(story.at(day, 18, 30), "ammonia", "nitrite", *(["nitrate", "ph"] if day % 8 == 0 else []))
+        if clean.get("ammonia") and day < 24:
+            story.dose(story.at(day, 19))
+        if day in (12, 20):
+            story.change(story.at(day, 19, 30), 0.4, "for KH and nitrate")
+    story.change(story.at(26, 9), 0.5, "before the first animals")
+    story.test(story.at(26, 11), "ammonia", "nitrite", "nitrate", "ph", "temp")
+    batch_day = story.at(26, 16)
+    for day in [27, 28, 29, 30, 31, 33, 35]:
+        story.test(story.at(day, 18, 30), "ammonia", "nitrite", *(["nitrate"] if day == 35 else []))
+        story.add(story.at(day, 8), "feed", grams=0.15)
+    kept_log = story.log
+    story.log = [*kept_log, Entry("arrival", batch_day, {"species": "harlequin_rasbora", "count": 10, "length_cm": 3.0},
+                                  zone=desk.preferences.zone),
+                 Entry("arrival", batch_day, {"species": "bronze_corydoras", "count": 6, "length_cm": 3.8},
+                       zone=desk.preferences.zone)]
+    story.change(story.at(34, 18), 0.25)
+    story.add(story.at(37, 9), "media", "grey and slow, so a new cartridge went in", how="replaced", share=100)
+    for day in (37, 38, 39):
+        story.add(story.at(day, 10), "feed", "fed by a neighbour over the weekend", grams=3.0)
+    story.test(story.at(39, 18, 30), "ammonia", "nitrite", "ph")
+    last = desk.now - timedelta(minutes=50)
+    story.add(desk.now - timedelta(hours=2), "observation", signs=["fast_gills", "hiding"], text="near the outlet")
+    story.add(desk.now - timedelta(hours=1), "death", species="harlequin_rasbora", count=1, body="found",
+              cause="not known yet")
+    story.test(last.replace(second=0, microsecond=0), "ammonia", "nitrite", "nitrate", "ph", "temp")
+    kept = story.save()
+    _name_batch(desk, kept, batch_day)
+    _plan(desk, kept, "Batch two", 9, honey_gourami=2)
+
+
+def _name_batch(desk: Desk, tank: Tank, day: datetime) -> None:
+    """The batch that went in: its arrivals in the journal name it."""
+    batch = batches.add(desk.conn, tank.id, "Batch one", day.date())
+    batches.set_count(desk.conn, batch, "harlequin_rasbora", 10, 3.0)
+    batches.set_count(desk.conn, batch, "bronze_corydoras", 6, 3.8)
+    for entry in journal.entries(desk.conn, tank.id):
+        if entry.kind == "arrival":
+            act = journal.new_act(desk.conn, tank.id, "correct", entry.at, "Named the batch")
+            named = replace(entry, body=entry.body | {"batch": batch}, supersedes=entry.id, recorded_at=entry.at)
+            journal.write(desk.conn, tank.id, act, named, entry.at)
+            journal.mark(desk.conn, act, entry.id, False)
+
+
+def _desk_28(desk: Desk) -> None:
+    """Still dry, being planned."""
+    tank = Tank(
+        "Desk 28", desk.now.date(), 40, 26, 30, waterline_cm=2, substrate="sand", substrate_cm=3, temp_c=24.0, ph=7.4,
+        kh_dkh=6.0, media="foam", media_l=0.5, flow_l_h=160, heater_w=50, lid=True, planted=True, filled=False,
+    )  # fmt: skip
+    kept = tanks.add(desk.conn, tank, desk.now)
+    _plan(desk, kept, "Batch one", 40, cherry_shrimp=10, nerite_snail=2)
+    _plan(desk, kept, "Batch two", 60, ember_tetra=10)

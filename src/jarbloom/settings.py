@@ -1,0 +1,46 @@
+"""Settings of a running program: one row each with default and help. Shown by `jarbloom serve --help`."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+HELP = {
+    "data": "folder that holds the database",
+    "now": "fix the clock at this moment (ISO 8601), for tests and pictures",
+    "members": "ensemble members of a forecast",
+    "demo": "the database holds made-up tanks",
+}
+MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
+
+
+@dataclass(frozen=True)
+class Settings:
+    data: Path
+    now: datetime | None = None
+    members: int = 400
+    demo: bool = False
+
+    def clock(self, zone: ZoneInfo) -> datetime:
+        """The moment, in the keeper's zone; the fixed one stands still."""
+        moment = self.now or datetime.now(zone)
+        if moment.tzinfo is None:
+            return moment.replace(tzinfo=zone)
+        return moment.astimezone(zone)
+
+
+def local_zone() -> str:
+    """The machine's own zone by name, UTC when it does not tell."""
+    named = os.environ.get("TZ", "").lstrip(":")
+    link = Path("/etc/localtime")
+    if not named and link.is_symlink():
+        named = str(link.resolve()).partition("zoneinfo/")[2]
+    if not named and Path("/etc/timezone").is_file():
+        named = Path("/etc/timezone").read_text("utf-8").strip()
+    try:
+        return str(ZoneInfo(named or "UTC"))
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        return "UTC"

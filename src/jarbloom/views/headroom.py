@@ -1,0 +1,446 @@
+"""The headroom picture as geometry: capacity as water, load as blocks, readings and events beneath."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+
+import numpy as np
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import NITROGEN, Animals, Batch
+from jarbloom.units import figure
+from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
+
+PAST_DAYS, FUTURE_DAYS = 21, 35
+FAR_ABOVE = 4.0  # capacity beyond this many loads is broken off and said in words
+GHOST_DAYS = 4.5
+CHAR_PX = 6.1  # mean width of a character of the condensed face at 13 px
+
+
+@dataclass(frozen=True)
+class Block:
+    """A load on the water: rectangle, courses (single animals), and its words; `short` for narrow ones."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    title: str
+    detail: str
+    load: str
+    courses: tuple[float, ...] = ()
+    kind: str = "planned"
+
+    @property
+    def text_y(self) -> float:
+        return r1(self.y + self.height / 2 + 4.5)
+
+
+@dataclass(frozen=True)
+class Fit:
+    """Where a batch's corner meets the sure line."""
+
+    x: float
+    y: float
+    label: str
+    label_x: float
+    label_y: float
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """The next batch as if put in today, animal by animal."""
+
+    x: float
+    width: float
+    whole: tuple[float, float]
+    pale: tuple[float, float]
+    over: tuple[float, float]
+    courses: tuple[float, ...]
+    label: tuple[str, str]
+    label_y: float
+    sure: int
+    likely: int
+    count: int
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A reading with the interval of its colour step."""
+
+    x: float
+    y: float
+    low_y: float
+    high_y: float
+    quantity: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Series:
+    quantity: str
+    past: str
+    future: str
+    band: str
+    label_x: float
+    label_y: float
+
+
+@dataclass(frozen=True)
+class Glyph:
+    """Something on a lane. kind: drop, water, fish, death, test, box; done or planned."""
+
+    x: float
+    lane: int
+    kind: str
+    text: str
+    title: str
+    done: bool = True
+
+
+@dataclass(frozen=True)
+class Row:
+    """A day of the table behind the chart."""
+
+    x: float
+    day: date
+    label: str
+    sure: str
+    likely: str
+    best: str
+    load: str
+    ammonia: str
+    nitrite: str
+    nitrate: str
+    events: str
+    today: bool
+
+
+@dataclass(frozen=True)
+class Headroom:
+    width: float
+    height: float
+    top: float
+    base: float
+    left: float
+    right: float
+    title: str
+    description: str
+    water: str
+    bands: tuple[tuple[str, str], ...]
+    sure_line: str
+    best_past: str
+    best_future: str
+    ends: tuple[Tick, ...]
+    dosed: tuple[Block, ...]
+    blocks: tuple[Block, ...]
+    excess: tuple[str, ...]
+    ghost: Ghost | None
+    fits: tuple[Fit, ...]
+    today_x: float
+    flag: str
+    x_ticks: tuple[Tick, ...]
+    days: tuple[float, ...]
+    y_ticks: tuple[Tick, ...]
+    reserve: str
+    strip: Strip | None
+    rows: tuple[Row, ...] = field(default=())
+    dots: tuple[str, str] = ("", "")
+
+
+@dataclass(frozen=True)
+class Strip:
+    """Readings, forecast lines and event lanes under the capacity chart."""
+
+    y_ticks: tuple[Tick, ...]
+    base: float
+    series: tuple[Series, ...]
+    marks: tuple[Mark, ...]
+    lanes: tuple[Tick, ...]
+    glyphs: tuple[Glyph, ...]
+
+
+def stipple(seed: int, count: int, width: int = 96, height: int = 64) -> str:
+    """Dots of a tile, seeded by the tank so that they do not crawl between visits."""
+    rng = np.random.default_rng(seed)
+    return "".join(f"M{x:.1f} {y:.1f}h0" for x, y in rng.random((count, 2)) * (width, height))
+
+
+def group_words(items: Sequence[Animals], s: Situation) -> str:
+    names = s.reference.species
+    return ", ".join(f"{a.count} {plural(names[a.species].name, a.count)}" for a in items if a.species in names)
+
+
+def headroom(s: Situation, width: float = 1200, compact: bool = False) -> Headroom:
+    """Geometry for a situation. `compact` leaves out the strip and the long words (phone)."""
+    f = s.forecast
+    today = f.days[f.today]
+    past, future = (14, 28) if compact else (PAST_DAYS, FUTURE_DAYS)
+    first = max(f.days[0], today - timedelta(days=past))
+    last = min(f.days[-1], today + timedelta(days=future))
+    left, right = (30.0, width) if compact else (46.0, width)
+    top, base = (14.0, 166.0) if compact else (26.0, 252.0)
+    x = TimeAxis(first, last, left, right)
+    shown = [k for k, d in enumerate(f.days) if first <= d <= last]
+    waiting = sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: (b.planned, b.id))
+    loads = [load_of(b.items, s.reference.species, s.tank.temp_c, adult=True).total for b in waiting]
+    full = f.load_adult + sum(loads)
+    y, reserve = _scale(s, shown, full, base, top)
+    q = {name: [f.band("capacity", level, k) for k in shown]
+         for name, level in (("sure", SURE), ("low", 0.25), ("likely", LIKELY), ("high", 0.75), ("best", AT_BEST))}
+    xs = [x.at(s.now) if f.days[k] == today else x.day(f.days[k]) for k in shown]
+    pts = {name: [(px, y.y(v)) for px, v in zip(xs, values, strict=True)] for name, values in q.items()}
+    n_past = sum(1 for k in shown if k <= f.today)
+    blocks = _living(s, x, y) + _planned(s, waiting, loads, x, y)
+    return Headroom(
+        width, 192 if compact else 428, top, base, left, right,
+        f"Headroom of {s.tank.name} from {first:%-d %B} to {last:%-d %B}",
+        _description(s, full),
+        area(pts["sure"], [(xs[0], base), (xs[-1], base)]),
+        ((area(pts["best"], pts["sure"]), "thin"), (area(pts["high"], pts["low"]), "dense")),
+        line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
+        _ends(q, y, top, base), _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
+        _ghost(s, waiting, loads, x, y, compact), _fits(s, waiting, loads, x, y, compact),
+        x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
+        None if compact else _strip(s, x, shown, xs, n_past), () if compact else _rows(s, x, shown, xs),
+        (stipple(s.tank.id, 46), stipple(s.tank.id + 1000, 90)),
+    )  # fmt: skip
+
+
+def _scale(s: Situation, shown: list[int], full: float, base: float, top: float) -> tuple[LinearAxis, str]:
+    """Near the load: both fit. Far above: the axis follows the load and the rest is said in words."""
+    f = s.forecast
+    best = max(f.band("capacity", AT_BEST, k) for k in shown)
+    if full <= 0:
+        return LinearAxis(max(best * 1.08, 1.0), base, top), ""
+    if best <= FAR_ABOVE * full:
+        return LinearAxis(max(best * 1.08, full * 1.35), base, top), ""
+    likely = f.likely / full
+    reserve = f"carries likely {figure(likely, 2)} times the load" if likely >= FAR_ABOVE else ""
+    return LinearAxis(full * 2.6, base, top), reserve
+
+
+def _description(s: Situation, full: float) -> str:
+    f = s.forecast
+    return (f"Today the bloom surely carries {figure(f.sure, 2)}, likely {figure(f.likely, 2)}, at best "
+            f"{figure(f.band('capacity', AT_BEST), 2)} mg N a day. The load of all that lives here and is planned, "
+            f"grown up, is {figure(full, 2)}. Every day's figures stand in the table that follows.")
+
+
+def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float) -> tuple[Tick, ...]:
+    words = {"best": "at best", "likely": "likely", "sure": "sure"}
+    at = {name: max(y.y(q[name][-1]), top + 4) for name in words}
+    # keep the three labels apart: best above likely above sure
+    at["likely"] = max(at["likely"], at["best"] + 15)
+    at["sure"] = max(at["sure"], at["likely"] + 15)
+    low = at["sure"] - (base - 4)
+    if low > 0:
+        at = {name: value - low for name, value in at.items()}
+    return tuple(Tick(r1(at[n]), f"{q[n][-1]:.0f} {w}" if q[n][-1] >= 10 else f"{figure(q[n][-1], 2)} {w}", n == "likely")
+                 for n, w in words.items())
+
+
+def _dosed(s: Situation, x: TimeAxis, y: LinearAxis, compact: bool) -> tuple[Block, ...]:
+    """Ammonia given by hand, spread over the days until the next dose or until today."""
+    doses = [(e.at, e.body["mg_n"]) for e in s.entries if e.kind == "dose" and e.at.date() >= x.first]
+    found = []
+    for k, (at, mg_n) in enumerate(doses):
+        until = doses[k + 1][0] if k + 1 < len(doses) else min(s.now, at + timedelta(days=7))
+        days = max((until - at).total_seconds() / 86400, 0.5)
+        x0, x1, high = x.at(at), x.at(until), max(y.y(mg_n / days), y.high)
+        label = k == len(doses) - 1 and not compact
+        found.append(Block(x0, high, r1(max(x1 - x0, 1)), r1(y.bottom - high), "dosed ammonia" if label else "", "",
+                           f"{mg_n / days:.0f}", kind="dosed"))
+    return tuple(found)
+
+
+def _living(s: Situation, x: TimeAxis, y: LinearAxis) -> list[Block]:
+    if not s.living:
+        return []
+    since = min(g.since for g in s.living if g.since)
+    x0 = x.edge(since)
+    high = y.y(s.forecast.load_adult)
+    return [Block(x0, high, r1(x.right - x0), r1(y.bottom - high), "Living here", group_words(_merged(s.living), s),
+                  figure(s.forecast.load_adult, 2), kind="living")]
+
+
+def _merged(groups: Sequence[Animals]) -> list[Animals]:
+    counts: dict[str, int] = {}
+    for g in groups:
+        counts[g.species] = counts.get(g.species, 0) + g.count
+    return [Animals(k, n) for k, n in counts.items()]
+
+
+def _planned(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis) -> list[Block]:
+    found, below = [], s.forecast.load_adult
+    for batch, load in zip(waiting, loads, strict=True):
+        x0 = x.edge(max(batch.planned, s.now.date()))
+        top, bottom = y.y(below + load), y.y(below)
+        if x0 < x.right:
+            found.append(Block(x0, top, r1(x.right - x0), r1(bottom - top), batch.name, group_words(batch.items, s),
+                               figure(load, 2), _courses(batch, top, bottom)))
+        below += load
+    return found
+
+
+def _courses(batch: Batch, top: float, bottom: float) -> tuple[float, ...]:
+    count = sum(a.count for a in batch.items)
+    step = (bottom - top) / max(count, 1)
+    return tuple(r1(bottom - step * k) for k in range(1, count)) if step >= 3 else ()
+
+
+def _excess(s: Situation, shown: list[int], xs: list[float], y: LinearAxis) -> tuple[str, ...]:
+    """Where what lives here sticks out of the likely water."""
+    if not s.living:
+        return ()
+    load, since = s.forecast.load_adult, min(g.since for g in s.living if g.since)
+    runs: list[list[tuple[float, float]]] = [[]]
+    for px, k in zip(xs, shown, strict=True):
+        likely = s.forecast.band("capacity", LIKELY, k)
+        if s.forecast.days[k] >= since and likely < load:
+            runs[-1].append((px, y.y(likely)))
+        elif runs[-1]:
+            runs.append([])
+    return tuple(area([(p[0], y.y(load)) for p in run], run) for run in runs if len(run) > 1)
+
+
+def _ghost(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis,
+           compact: bool) -> Ghost | None:
+    """How many of the next batch fit if they went in today: sure, likely, and not."""
+    if not waiting or waiting[0].planned <= s.now.date() + timedelta(days=2):
+        return None
+    batch, load, f = waiting[0], loads[0], s.forecast
+    count = sum(a.count for a in batch.items)
+    each, below = load / count, f.load_adult
+    sure = min(count, max(0, int((f.sure - below) / each + 1e-6)))
+    likely = min(count, max(sure, int((f.likely - below) / each + 1e-6)))
+    if sure == count:
+        return None
+    x0 = r1(x.at(s.now) + 3)
+    days = min(GHOST_DAYS, max(1.5, (batch.planned - s.now.date()).days - 0.6))
+    edges = [y.y(below), y.y(below + each * sure), y.y(below + each * likely), y.y(below + load)]
+    step = (edges[0] - edges[3]) / count
+    courses = tuple(r1(edges[0] - step * k) for k in range(1, count)) if step >= 3 else ()
+    name = batch.name.lower()
+    if compact:
+        label = (f"today {sure} of {count}", "would fit surely")
+    else:
+        rest = count - likely
+        label = (f"If {name} went in today, {sure or 'none'} of {count} fit", "surely" + (
+            f", {likely - sure} more likely" if likely > sure else "") + (f", {rest} not" if rest else ""))
+    return Ghost(x0, r1(days * x.per_day), (edges[1], r1(edges[0] - edges[1])), (edges[2], r1(edges[1] - edges[2])),
+                 (edges[3], r1(edges[2] - edges[3])), courses, label, max(r1(edges[3] - 26), 40.0), sure, likely, count)
+
+
+def _fits(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis,
+          compact: bool) -> tuple[Fit, ...]:
+    found: list[Fit] = []
+    for batch in waiting:
+        outlook = s.outlook(batch)
+        if outlook is None or outlook.first_sure is None or outlook.first_sure >= x.last:
+            continue
+        day = outlook.first_sure
+        px = x.at(s.now) if day <= s.now.date() else x.day(day)
+        text = f"{batch.name} fits today" if day <= s.now.date() else f"{batch.name} fits from {day:%a %-d %b}"
+        label_y = r1(y.high + 14 + 17 * len(found))
+        found.append(Fit(px, max(y.y(outlook.together), y.high), "" if compact else text,
+                         r1(min(px + 8, x.right - CHAR_PX * len(text) - 90)), label_y))
+    return tuple(found)
+
+
+_LANES = ("Doses", "Water", "Life")
+
+
+def _strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past: int) -> Strip:
+    f = s.forecast
+    no3, no2 = (max(f.band(name, LIKELY, k) for k in shown) for name in ("no3", "no2"))
+    top_value = max(6.0, 1.3 * no3, no2)
+    y = RootLogAxis(min(top_value, 200.0), 366.0, 292.0)
+    series = []
+    names = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
+    for quantity, band in names.items():
+        low, mid, high = (np.array([f.band(band, level, k) for k in shown]) for level in (SURE, LIKELY, AT_BEST))
+        mids = [(px, y.y(v)) for px, v in zip(xs, mid, strict=True)]
+        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1:], high[n_past - 1:], strict=True)]
+        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1:], low[n_past - 1:], strict=True)]
+        spot = min(n_past + {"ammonia": 14, "nitrite": 5, "nitrate": len(shown) - n_past - 2}[quantity], len(shown) - 1)
+        series.append(Series(quantity, line(mids[:n_past]), line(mids[n_past - 1:]), area(highs, lows),
+                             mids[spot][0], r1(mids[spot][1] - 6)))
+    marks = []
+    for e in s.entries:
+        if e.kind != "test" or e.at.date() < x.first:
+            continue
+        for r in e.readings:
+            if r.quantity in NITROGEN:
+                high = r.high if r.high is not None else r.seen * 1.5
+                marks.append(Mark(x.at(e.at), y.y(r.seen), y.y(r.low), y.y(high), r.quantity,
+                                  f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}"))
+    lanes = tuple(Tick(384.0 + 17 * k, name) for k, name in enumerate(_LANES))
+    return Strip(tuple(y.ticks()), 366.0, tuple(series), tuple(marks), lanes, tuple(_glyphs(s, x)))
+
+
+def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
+    names, found = s.reference.species, []
+    for e in s.entries:
+        if e.at.date() < x.first:
+            continue
+        px, when = x.at(e.at), f"{e.at:%a %-d %b %H:%M}"
+        match e.kind:
+            case "dose":
+                found.append(Glyph(px, 0, "drop", "", f"dose of {figure(e.body['mg_n'])} mg N, {when}"))
+            case "change" | "topoff":
+                text = f"{s.units.value(e.body['litres'], 'volume'):.0f}"
+                found.append(Glyph(px, 1, "water", text, f"{s.units.volume(e.body['litres'])} new water, {when}"))
+            case "media" | "bacteria":
+                found.append(Glyph(px, 0, "box", "media" if e.kind == "media" else "bacteria", f"{e.kind}, {when}"))
+            case "arrival":
+                name = names[e.body["species"]].name
+                found.append(Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} in, {when}"))
+            case "death":
+                name = names[e.body["species"]].name
+                count = e.body["count"]
+                found.append(Glyph(px, 2, "death", "", f"{count} {plural(name, count)} found dead, {when}"))
+    if s.response and s.acting:
+        for c in s.response.changes:
+            text = f"{s.units.value(c.litres, 'volume'):.0f}"
+            found.append(Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}",
+                               False))
+    for b in s.batches:
+        if b.arrived is None and b.items and s.now.date() <= b.planned < x.last:
+            found.append(Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}",
+                               False))
+    return found
+
+
+def _rows(s: Situation, x: TimeAxis, shown: list[int], xs: list[float]) -> tuple[Row, ...]:
+    f, rows = s.forecast, []
+    events: dict[date, list[str]] = {}
+    for e in s.entries:
+        day = e.at.date()
+        if e.kind == "test":
+            text = "read " + ", ".join(f"{r.quantity} {r.typed}" for r in e.readings if r.quantity in NITROGEN)
+        else:
+            text = {"dose": "dose", "change": "water change", "arrival": "arrival", "death": "found dead",
+                    "media": "media", "bacteria": "bacteria"}.get(e.kind, "")
+        if text:
+            events.setdefault(day, []).append(text)
+    for k, px in zip(shown, xs, strict=True):
+        day = f.days[k]
+        load = f.load_adult if s.living else 0.0
+        load += sum(o.load for o in f.batches if o.planned <= day)
+
+        def span(name: str, k: int = k) -> str:
+            low, high = f.band(name, SURE, k), f.band(name, AT_BEST, k)
+            return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
+
+        rows.append(Row(px, day, f"{day:%a %-d %b}", figure(f.band("capacity", SURE, k), 2),
+                        figure(f.band("capacity", LIKELY, k), 2), figure(f.band("capacity", AT_BEST, k), 2),
+                        figure(load, 2), span("tan"), span("no2"), span("no3"), "; ".join(events.get(day, [])),
+                        k == f.today))
+    return tuple(rows)
+

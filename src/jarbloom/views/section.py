@@ -1,0 +1,105 @@
+"""Cross-sections of tanks to scale: glass, water line, bed, filter, heater, and animals in their zones."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jarbloom.core.animals.growth import length_on
+from jarbloom.core.model import Animals, Tank
+from jarbloom.core.reference import Reference
+from jarbloom.core.vessel.box import has_shape, net_l
+from jarbloom.views.axes import Tick, r1
+
+ZONES = {"top": (0.06, 0.30), "middle": (0.32, 0.72), "bottom": (0.93, 0.99), "glass": (0.25, 0.95)}
+MOST_DRAWN = 40
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One animal: where, how long in px, which silhouette, which way it looks."""
+
+    x: float
+    y: float
+    length: float
+    body: str
+    flip: int
+
+
+@dataclass(frozen=True)
+class Section:
+    """Everything in px; y grows downwards; `known` is False when only the litres are known."""
+
+    x: float
+    width: float
+    height: float
+    glass_top: float
+    water_top: float
+    bed_top: float
+    bottom: float
+    filled: bool
+    known: bool
+    animals: tuple[Drawn, ...]
+    words: str
+
+
+def section(tank: Tank, living: Sequence[Animals], reference: Reference, px_per_cm: float, bottom: float,
+            x: float = 0.0, on: object = None) -> Section:
+    """A tank standing on `bottom`, to scale."""
+    if has_shape(tank):
+        length, height, water = tank.length_cm, tank.height_cm, tank.height_cm - tank.waterline_cm  # type: ignore
+    else:
+        side = (net_l(tank) * 1000) ** (1 / 3)
+        length, height, water = side * 1.25, side, side * 0.92
+    assert length is not None and height is not None
+    width, glass_top = r1(length * px_per_cm), r1(bottom - height * px_per_cm)
+    water_top, bed_top = r1(bottom - water * px_per_cm), r1(bottom - tank.substrate_cm * px_per_cm)
+    words = "" if living else ("no fish yet, bloom growing" if tank.filled else "still dry")
+    drawn = _animals(tank, living, reference, px_per_cm, (x + 10, x + width - 10), (water_top, bed_top))
+    return Section(x, width, r1(height * px_per_cm), glass_top, water_top, bed_top, bottom, tank.filled,
+                   has_shape(tank), drawn, words)
+
+
+def _animals(tank: Tank, living: Sequence[Animals], reference: Reference, px: float, across: tuple[float, float],
+             deep: tuple[float, float]) -> tuple[Drawn, ...]:
+    rng = np.random.default_rng(tank.id + 7)
+    found: list[Drawn] = []
+    for group in living:
+        kind = reference.species.get(group.species, reference.species["unknown"])
+        length = max(length_on(group, kind, None) * px, 9.0)
+        low, high = ZONES[kind.zone]
+        for k in range(min(group.count, MOST_DRAWN - len(found))):
+            # spread along the tank with a little disorder, so that none lies on another
+            slot = (k + 0.5 + 0.3 * rng.uniform(-1, 1)) / group.count
+            x = across[0] + length / 2 + slot * max(across[1] - across[0] - length, 1)
+            y = deep[0] + (deep[1] - deep[0]) * rng.uniform(low, high)
+            found.append(Drawn(r1(x), r1(y), r1(length), kind.body, 1 if rng.random() < 0.5 else -1))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class Bench:
+    """All tanks on one board to one scale, with a measuring stick."""
+
+    width: float
+    height: float
+    sections: tuple[Section, ...]
+    stick_x: float
+    stick: tuple[Tick, ...]
+
+
+def bench(tanks: Sequence[Tank], living: Sequence[Sequence[Animals]], reference: Reference, width: float = 1200,
+          height: float = 184) -> Bench:
+    """Scale so that all stand side by side; none is drawn higher than the board."""
+    flat = [section(t, (), reference, 1.0, 0.0) for t in tanks]
+    gap, stick = 30.0, 56.0
+    total, tallest = sum(s.width for s in flat), max((s.height for s in flat), default=30.0)
+    scale = min((width - stick - gap * len(flat)) / max(total, 1.0), (height - 14) / max(tallest, 1.0), 5.0)
+    x, found = 2.0, []
+    for tank, animals, plain in zip(tanks, living, flat, strict=True):
+        found.append(section(tank, animals, reference, scale, height - 4, r1(x)))
+        x += plain.width * scale + gap
+    ticks = [Tick(r1(height - 4 - cm * scale), f"{cm}", cm % 20 == 0) for cm in range(0, int(tallest) + 1, 10)]
+    return Bench(width, height, tuple(found), r1(min(x + 12, width - 46)), tuple(ticks))

@@ -1,0 +1,152 @@
+"""Page data of the stocking page: who lives here, what is planned, and each batch's gate."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jarbloom.core.advice.gate import Gate
+from jarbloom.core.advice.situation import Seen, Situation
+from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals, Batch
+from jarbloom.units import figure, load_text, percent
+from jarbloom.views.headroom import Headroom, headroom
+
+
+@dataclass(frozen=True)
+class AnimalRow:
+    species: str
+    name: str
+    scientific: str
+    count: int
+    zone: str
+    adult: str
+    load_now: str
+    load_adult: str
+    caution: str
+    note: str
+
+
+@dataclass(frozen=True)
+class BatchBox:
+    id: int
+    name: str
+    planned: str
+    planned_words: str
+    arrived: str
+    rows: tuple[AnimalRow, ...]
+    load: str
+    p_safe: str
+    p_today: str
+    fits: str
+    gate: Gate | None
+    lines: str
+
+
+@dataclass(frozen=True)
+class Way:
+    """One school's figure for how much to stock."""
+
+    name: str
+    figure: str
+    words: str
+
+
+@dataclass(frozen=True)
+class StockingPage:
+    call: str
+    words: str
+    living: tuple[AnimalRow, ...]
+    batches: tuple[BatchBox, ...]
+    arrived: tuple[BatchBox, ...]
+    full: str
+    sure: str
+    ways: tuple[Way, ...]
+    chart: Headroom
+    choices: tuple[tuple[str, str], ...]
+
+
+def stocking_page(seen: Seen) -> StockingPage:
+    s = seen.situation
+    waiting = [b for b in s.batches if b.arrived is None]
+    full = s.forecast.load_adult + sum(o.load for o in s.forecast.batches)
+    call, words = _verdict(s, full)
+    return StockingPage(
+        call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
+        tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
+        _ways(s, full), headroom(s),
+        tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
+                     for k in s.reference.species.values())),
+    )  # fmt: skip
+
+
+def _verdict(s: Situation, full: float) -> tuple[str, str]:
+    waiting = [b for b in s.batches if b.arrived is None and b.items]
+    if not waiting:
+        return "Nothing is planned.", "Add a batch, then the animals in it; the gate says what is missing."
+    passed = [g for g in s.gates if g.passed]
+    first = s.next_batch
+    assert first is not None
+    if passed and passed[0].batch_id == first.id:
+        return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
+    gate = s.next_gate
+    missing = [c.missing for c in gate.missing if c.missing] if gate else []
+    words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (f" and {len(missing) - 3} more" if len(
+        missing) > 3 else "")
+    return "Hold.", words + "."
+
+
+def _row(s: Situation, a: Animals) -> AnimalRow:
+    kind = s.reference.species.get(a.species, s.reference.species["unknown"])
+    now = load_of([a], s.reference.species, s.tank.temp_c, s.now.date()).total
+    adult = load_of([a], s.reference.species, s.tank.temp_c, adult=True).total
+    notes = []
+    if kind.group_min > 1:
+        notes.append(f"groups of {kind.group_min} or more")
+    if kind.sex_ratio not in ("any", "unknown"):
+        notes.append(kind.sex_ratio)
+    if kind.order == "last":
+        notes.append("last to go in")
+    return AnimalRow(a.species, plural(kind.name, a.count), kind.scientific, a.count, kind.zone,
+                     s.units.length(kind.adult_cm), figure(now, 2), figure(adult, 2), kind.caution, ", ".join(notes))
+
+
+def _box(s: Situation, batch: Batch) -> BatchBox:
+    outlook = s.outlook(batch)
+    gate = next((g for g in s.gates if g.batch_id == batch.id), None)
+    p_today = p_safe = fits = load = ""
+    if outlook is not None:
+        load = load_text(outlook.load)
+        p_safe = "too far ahead to say" if outlook.p_safe is None else percent(outlook.p_safe)
+        p_today = "" if outlook.p_safe_today is None else percent(outlook.p_safe_today)
+        first = outlook.first_sure
+        fits = "not within five weeks" if first is None else (
+            "any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
+    lines = ", ".join(f"{a.count} {plural(s.reference.species[a.species].name, a.count)}" for a in batch.items
+                      if a.species in s.reference.species)
+    return BatchBox(batch.id, batch.name, batch.planned.isoformat(), f"{batch.planned:%a %-d %b}",
+                    f"{batch.arrived:%a %-d %b}" if batch.arrived else "", tuple(_row(s, a) for a in batch.items), load,
+                    p_safe, p_today, fits, gate, lines)
+
+
+def _ways(s: Situation, full: float) -> tuple[Way, ...]:
+    """The other schools of 'how much', beside ours, with why they differ."""
+    groups = [*s.living, *(a for b in s.batches if b.arrived is None for a in b.items)]
+    kinds = [(a.count, s.reference.species.get(a.species, s.reference.species["unknown"])) for a in groups]
+    fish_cm = sum(n * k.adult_cm for n, k in kinds if k.group == "fish")
+    cautious = max((k.min_l_cautious for _, k in kinds), default=0.0)
+    t = s.tank
+    area = t.length_cm * t.width_cm if t.length_cm and t.width_cm else None
+    found = [
+        Way("bioload against proven capacity (ours)", f"{figure(full, 2)} of a sure {figure(s.forecast.sure, 2)} mg N a day",
+            "What the animals put out, grown up, against what the bloom carries today. It decides here."),
+        Way("length for volume", f"{figure(fish_cm, 3)} cm of fish in {s.volume_l:.0f} L",
+            "One centimetre a litre at most, by the old rule. It takes a thin fish for a deep one."),
+    ]  # fmt: skip
+    if area:
+        found.append(Way("surface for length", f"{figure(area / fish_cm, 2) if fish_cm else 'all'} cm² a cm",
+                         "At least 60 cm² of surface for each centimetre, for the air it brings. It knows no bloom."))
+    if cautious:
+        found.append(Way("care minima", f"{s.units.volume(cautious)} for the most demanding animal",
+                         "The smallest tank that care sheets accept, cautious school. It says nothing of the sum."))
+    return tuple(found)

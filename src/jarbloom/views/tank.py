@@ -1,0 +1,297 @@
+"""Page data of a tank: Now and the upset desk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from jarbloom.core.advice.situation import Seen, Situation
+from jarbloom.core.advice.verdict import over_words
+from jarbloom.core.bloom.capacity import SURE
+from jarbloom.core.bloom.forecast import Projection
+from jarbloom.core.log.kinds import KINDS, words
+from jarbloom.core.model import NITROGEN, Job, Verdict
+from jarbloom.core.schools import Corrective
+from jarbloom.core.upset.levels import CLEAN_DAYS, latest
+from jarbloom.core.upset.response import Response, respond, unprocessed
+from jarbloom.units import figure, load_text
+from jarbloom.views.headroom import Headroom, headroom
+from jarbloom.views.section import Section, section
+from jarbloom.views.upset import UpsetChart, upset_chart
+
+
+@dataclass(frozen=True)
+class Opening:
+    """A batch beside the verdict: the first day it fits."""
+
+    name: str
+    fits: str
+    planned: str
+
+
+@dataclass(frozen=True)
+class Done:
+    """Something of today that stands in the log already."""
+
+    title: str
+    words: str
+    at: str
+
+
+@dataclass(frozen=True)
+class StepperTab:
+    """One quantity of the dock: its steps, the interval of each, and where it starts."""
+
+    quantity: str
+    label: str
+    short: str
+    unit: str
+    word: str
+    steps: str
+    intervals: str
+    start: int
+    last: str
+
+
+@dataclass(frozen=True)
+class NowPage:
+    verdict: Verdict
+    jobs: tuple[Job, ...]
+    done: tuple[Done, ...]
+    openings: tuple[Opening, ...]
+    last_words: str
+    minutes: int
+    chart: Headroom
+    small: Headroom
+    section: Section
+    net: str
+    sure: str
+    likely: str
+    media_l: str
+    tabs: tuple[StepperTab, ...]
+    overrides: tuple[str, ...]
+    acting: bool
+
+
+_MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
+
+
+def now_page(seen: Seen) -> NowPage:
+    s = seen.situation
+    today = s.now.date()
+    names, units = s.reference.species, s.units
+    done = tuple(Done(KINDS[e.kind].label, words(e, names, units), f"{e.at:%H:%M}") for e in s.entries
+                 if e.at.date() == today and e.kind in ("test", "dose", "change", "feed", "topoff"))
+    jobs = seen.jobs
+    return NowPage(
+        seen.verdict, jobs, done[-3:], _openings(s), _last_words(s), sum(_MINUTES.get(j.kind, 0) for j in jobs),
+        headroom(s), headroom(s, 358, compact=True),
+        section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0), units.volume(s.volume_l),
+        load_text(s.forecast.sure), load_text(s.forecast.likely), units.volume(s.tank.media_l), tabs(s), _overrides(s),
+        s.acting,
+    )  # fmt: skip
+
+
+def _fit(s: Situation) -> float:
+    t = s.tank
+    length, height = (t.length_cm or 60.0), (t.height_cm or 40.0)
+    return min(262 / length, 150 / height)
+
+
+def _openings(s: Situation) -> tuple[Opening, ...]:
+    found = []
+    for batch in sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: b.planned)[:3]:
+        outlook = s.outlook(batch)
+        first = outlook.first_sure if outlook else None
+        fits = "not within 5 weeks" if first is None else (
+            "any day now" if first <= s.now.date() else f"{first:%a %-d %b}")
+        found.append(Opening(batch.name, fits, f"planned {batch.planned:%a %-d %b}"))
+    return tuple(found)
+
+
+def _last_words(s: Situation) -> str:
+    last = s.forecast.last_reading
+    if last is None:
+        return "No reading yet."
+    days = (s.now.date() - last.date()).days
+    when = {0: "today", 1: "yesterday"}.get(days, f"{days} days ago")
+    return (f"Last reading {when} at {last:%H:%M}. Bloom likely {load_text(s.forecast.likely)} a day, "
+            f"sure of {load_text(s.forecast.sure)}.")
+
+
+def _overrides(s: Situation) -> tuple[str, ...]:
+    """Batches that went in against the gate are shown for four weeks."""
+    since = s.now - timedelta(days=28)
+    found = {}
+    for e in s.entries:
+        if e.kind == "arrival" and e.body.get("override") and e.at > since:
+            found[e.body.get("batch", e.id)] = f"On {e.at:%-d %b} animals went in against the gate: “{e.body['override']}”"
+    return tuple(found.values())
+
+
+_SHORT = {"ammonia": ("am", "am"), "nitrite": ("ni", "ni"), "nitrate": ("na", "na"), "ph": ("pH", "ph"),
+          "temp": ("T", "t")}
+
+
+def tabs(s: Situation) -> tuple[StepperTab, ...]:
+    """The steppers of the dock, in the order in which they are due."""
+    found = []
+    for quantity in ("ammonia", "nitrite", "nitrate", "ph", "temp"):
+        short, word = _SHORT[quantity]
+        seen = latest(s.entries, quantity)
+        if quantity in NITROGEN:
+            scale = s.tank.kit.scale(quantity)
+            steps = list(scale.steps)
+            value = seen.value * scale.per_n if seen else 0.0
+            unit, label = "mg/L", quantity
+            mids = [(a + b) / 2 for a, b in zip(steps, steps[1:], strict=False)]
+            spans = [f"below {figure(mids[0], 2)}"] + [f"{figure(a, 2)} to {figure(b, 2)}" for a, b in zip(
+                mids, mids[1:], strict=False)] + [f"over {figure(mids[-1], 2)}"]
+            texts = [figure(x) for x in steps]
+        else:
+            value = seen.value if seen else (s.tank.ph if quantity == "ph" else s.tank.temp_c)
+            if quantity == "temp":
+                value = s.units.value(value, "temp")
+            step = 0.2 if quantity == "ph" else 0.5
+            base = round(value / step) * step
+            steps = [round(base + step * k, 1) for k in range(-10, 11)]
+            unit, label = ("", "pH") if quantity == "ph" else (s.units.unit("temp"), "temperature")
+            spans, texts = ["" for _ in steps], [f"{x:g}" for x in steps]
+        start = min(range(len(steps)), key=lambda k: abs(steps[k] - value))
+        last = "" if seen is None else f"last {seen.reading.typed}"
+        found.append(StepperTab(quantity, label, short, unit, word, "|".join(texts), "|".join(spans), start, last))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class ChangeRow:
+    when: str
+    amount: str
+    share: str
+    tan: str
+    nh3: str
+    nh3_range: str
+    no2: str
+    ph: str
+    now: bool
+
+
+@dataclass(frozen=True)
+class Other:
+    """What another corrective school would do with the same data."""
+
+    name: str
+    words: str
+
+
+@dataclass(frozen=True)
+class UpsetPage:
+    verdict: Verdict
+    acting: bool
+    open: bool
+    clean: str
+    over: tuple[str, ...]
+    jobs: tuple[Job, ...]
+    rows: tuple[ChangeRow, ...]
+    chart: UpsetChart | None
+    recipe: tuple[tuple[str, str], ...]
+    reached: str
+    school: Corrective | None
+    others: tuple[Other, ...]
+    seen: tuple[str, ...]
+    changed: tuple[str, ...]
+    living: str
+    rhythm: str
+    retest: str
+
+
+def upset_page(seen: Seen, paths: tuple[Projection, Projection] | None) -> UpsetPage:
+    s, response = seen.situation, seen.situation.response
+    upset = s.episode
+    clean = ""
+    if upset is not None:
+        clean = f"{upset.clean_days} of {CLEAN_DAYS} clean days since {upset.since:%a %-d %b %H:%M}"
+    return UpsetPage(
+        seen.verdict, s.acting, bool(upset and upset.open), clean, tuple(over_words(s)) if s.acting else (),
+        tuple(j for j in seen.jobs if j.kind not in ("feed",)), _rows(response, s) if response else (),
+        upset_chart(s, *paths) if paths else None, _recipe(response, s) if response else (),
+        _reached(response, s) if response else "", response.school if response else None,
+        _others(s) if response else (), _seen_signs(s), _changed(s),
+        f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
+        "Two hours after each change, then every day, until ammonia and nitrite both read below 0.25 mg/L on "
+        f"{CLEAN_DAYS} days running.", f"{response.retest_at:%H:%M}" if response else "",
+    )  # fmt: skip
+
+
+def _when(at: datetime, now: datetime) -> str:
+    return "now" if at <= now else (f"today {at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}")
+
+
+def _rows(response: Response, s: Situation) -> tuple[ChangeRow, ...]:
+    def move(a: float, b: float) -> str:
+        return f"{figure(a, 2)} to {figure(b, 2)}"
+
+    return tuple(
+        ChangeRow(_when(c.at, s.now), s.units.volume(c.litres), f"{100 * c.fraction:.0f} %", move(c.tan_before, c.tan_after),
+                  move(c.nh3_before, c.nh3_after.seen), f"{figure(c.nh3_after.low, 2)} to {figure(c.nh3_after.high, 2)}",
+                  move(c.no2_before, c.no2_after), figure(c.ph_after, 2), k == 0)
+        for k, c in enumerate(response.changes))
+
+
+def _recipe(response: Response, s: Situation) -> tuple[tuple[str, str], ...]:
+    mix = response.refill
+    if mix is None:
+        return ()
+    lines = [("new water", s.units.volume(mix.litres)),
+             ("hot tap", f"{s.units.volume(mix.hot_l)} at {s.units.temp(s.tank.source.hot_c)}"),
+             ("cold tap", f"{s.units.volume(mix.cold_l)} at {s.units.temp(s.tank.source.cold_c)}"),
+             ("comes to", s.units.temp(mix.temp_c))]
+    if mix.conditioner_ml is None:
+        lines.append(("conditioner", f"by its label, for {mix.conditioner_for}"))
+    else:
+        lines.append(("conditioner", f"{figure(mix.conditioner_ml, 2)} mL, for {mix.conditioner_for}"))
+    if abs(mix.step_c) >= 0.5:
+        lines.append(("moves the tank by", f"{figure(mix.step_c, 2)} °C"))
+    return tuple(lines)
+
+
+def _reached(response: Response, s: Situation) -> str:
+    if not response.changes:
+        return "The readings are below the limits."
+    if not response.reached or response.within_limits_at is None:
+        return ("Water changes alone do not get below the limits with this tap water within three days: test it, use "
+                "another source, and ask a veterinarian or fish-health professional.")
+    after = _when(response.within_limits_at, s.now)
+    return ("Below the limits after the first change." if after == "now" else
+            f"Below the limits after the change of {after}, if the readings go as expected.")
+
+
+def _others(s: Situation) -> tuple[Other, ...]:
+    f, found = s.forecast, []
+    production = unprocessed(f.load_now, f.band("capacity_a", SURE), f.band("capacity_b", SURE), s.volume_l)
+    for key, school in s.reference.schools.corrective.items():
+        if key == s.tank.corrective:
+            continue
+        other = respond(s.tank, s.levels, production, school, s.now)
+        sizes = ", ".join(s.units.volume(c.litres) for c in other.changes[:6])
+        found.append(Other(school.name, f"{sizes}. {school.short}"))
+    return tuple(found)
+
+
+def _seen_signs(s: Situation) -> tuple[str, ...]:
+    since = s.now - timedelta(days=3)
+    return tuple(f"{words(e, s.reference.species, s.units)}, {e.at:%a %H:%M}" for e in s.entries
+                 if e.kind in ("observation", "death") and e.at > since)
+
+
+def _changed(s: Situation) -> tuple[str, ...]:
+    """What changed in the ten days before: the question that experts ask first."""
+    start = (s.episode.since if s.episode else s.now) - timedelta(days=10)
+    kinds = ("media", "arrival", "bacteria", "conditioner", "change", "note")
+    found = [f"{e.at:%a %-d %b}: {KINDS[e.kind].label.lower()}, {words(e, s.reference.species, s.units)}"
+             + (f" ({e.note})" if e.note else "") for e in s.entries if e.at > start and e.kind in kinds]
+    fed = [e for e in s.entries if e.kind == "feed" and e.at > start and "grams" in e.body]
+    if fed:
+        most = max(fed, key=lambda e: e.body["grams"])
+        found.append(f"{most.at:%a %-d %b}: the largest feeding, {figure(most.body['grams'])} g")
+    return tuple(reversed(found[-7:]))

@@ -1,0 +1,67 @@
+"""The application: routes, static files, and the headers every answer carries."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import PlainTextResponse
+from fastapi.staticfiles import StaticFiles
+
+from jarbloom.deeds.desk import reference
+from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
+from jarbloom.store.db import open_store
+from jarbloom.web import errors
+from jarbloom.web.routes import bench, log, stocking, tank
+
+HEADERS = {
+    "Content-Security-Policy": "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
+    "X-Frame-Options": "DENY",
+}
+LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
+
+
+def _from_elsewhere(request: Request) -> bool:
+    """A form sent by another site's page: refused, since this program has no password."""
+    if request.method in ("GET", "HEAD"):
+        return False
+    if request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        return True
+    origin = request.headers.get("origin")
+    return origin is not None and urlsplit(origin).netloc != request.headers.get("host", "")
+
+
+def create_app(settings: Settings) -> FastAPI:
+    app = FastAPI(title="Jar Bloom", docs_url=None, redoc_url=None, openapi_url=None, max_body_size=MAX_BODY_BYTES)
+    app.state.settings = settings
+    app.state.path = open_store(settings.data)
+    app.state.zone = local_zone()
+    app.state.reference = reference()
+    errors.install(app)
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        host = urlsplit(f"//{request.headers.get('host', '')}").hostname
+        if host not in LOOPBACK:  # a name that was made to point here (DNS rebinding)
+            return PlainTextResponse("This program answers on this machine only.", 421)
+        if _from_elsewhere(request):
+            return PlainTextResponse("A form from another site was refused.", 403)
+        response = await call_next(request)
+        for name, value in HEADERS.items():
+            response.headers.setdefault(name, value)
+        return response
+
+    app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"), name="static")
+    for routes in (bench, tank, log, stocking):
+        app.include_router(routes.router)
+
+    @app.get("/healthz")
+    def healthz() -> PlainTextResponse:
+        return PlainTextResponse("ok")
+
+    return app

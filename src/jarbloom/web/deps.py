@@ -1,0 +1,48 @@
+"""What a request is answered with: a connection and desk of its own, and its form as plain text fields."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any
+from zoneinfo import ZoneInfo
+
+from fastapi import Depends, Request
+
+from jarbloom.core.bloom.forecast import Settings as Forecasting
+from jarbloom.deeds.desk import Desk
+from jarbloom.store import preferences
+from jarbloom.store.db import connect
+
+
+def desk(request: Request) -> Iterator[Desk]:
+    state = request.app.state
+    conn = connect(state.path)
+    try:
+        chosen = preferences.load(conn, state.zone)
+        now = state.settings.clock(ZoneInfo(chosen.zone))
+        yield Desk(conn, now, chosen, state.reference, Forecasting(members=state.settings.members))
+    finally:
+        conn.close()
+
+
+class Form(dict[str, str]):
+    """Typed text by field name; `all(name)` gives every value of a field that may stand more than once."""
+
+    def __init__(self, items: list[tuple[str, Any]]) -> None:
+        pairs = [(k, v) for k, v in items if isinstance(v, str)]
+        super().__init__(pairs)
+        self._pairs = pairs
+
+    def all(self, name: str) -> list[str]:
+        return [v for k, v in self._pairs if k == name]
+
+    def text(self, name: str) -> str:
+        return self.get(name, "").strip()
+
+
+async def form(request: Request) -> Form:
+    return Form((await request.form(max_fields=400)).multi_items())
+
+
+AtDesk = Annotated[Desk, Depends(desk)]
+Typed = Annotated[Form, Depends(form)]

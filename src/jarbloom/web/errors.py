@@ -1,0 +1,61 @@
+"""Where exceptions become answers: status codes exist only here."""
+
+from __future__ import annotations
+
+import logging
+import sqlite3
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse
+from starlette.exceptions import HTTPException
+
+from jarbloom.errors import Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
+from jarbloom.web.render import environment
+
+STATUS: tuple[tuple[type[Exception], int], ...] = (
+    (NotFound, 404),
+    (Clash, 409),
+    (GateClosed, 409),
+    (Refused, 422),
+    (StoreError, 503),
+    (JarBloomError, 400),
+)
+_log = logging.getLogger("jarbloom")
+
+
+def status_of(problem: Exception) -> int:
+    return next((status for kind, status in STATUS if isinstance(problem, kind)), 500)
+
+
+def _answer(request: Request, status: int, call: str, sentence: str) -> HTMLResponse:
+    partial = request.headers.get("HX-Request-Type") == "partial"
+    template = "parts/problem.html" if partial else "problem.html"
+    theme = request.cookies.get("jb_theme", "light")
+    text = environment.get_template(template).render(call=call, sentence=sentence, status=status, theme=theme)
+    return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type"})
+
+
+def install(app: FastAPI) -> None:
+    @app.exception_handler(JarBloomError)
+    def ours(request: Request, problem: JarBloomError) -> HTMLResponse:
+        status = status_of(problem)
+        call = {404: "Not here.", 409: "Wait.", 503: "Not saved."}.get(status, "Not taken.")
+        return _answer(request, status, call, problem.sentence)
+
+    @app.exception_handler(sqlite3.OperationalError)
+    def busy(request: Request, problem: sqlite3.OperationalError) -> HTMLResponse:
+        _log.error("database: %s", problem)
+        return _answer(request, 503, "Not saved.", "The database is busy or cannot be written. What stood in the log "
+                       "before is kept; send it again in a moment.")
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, problem: RequestValidationError) -> HTMLResponse:
+        return _answer(request, 422, "Not taken.", "This address or form cannot be read.")
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, problem: HTTPException) -> HTMLResponse:
+        sentences = {404: "There is no such page.", 405: "This cannot be done here.",
+                     413: "That is far too long to be kept; nothing of it was saved."}
+        return _answer(request, problem.status_code, "Not here." if problem.status_code == 404 else "Not taken.",
+                       sentences.get(problem.status_code, str(problem.detail)))

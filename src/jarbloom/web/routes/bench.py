@@ -1,0 +1,123 @@
+"""The bench: all tanks at once, or the three ways in when there is none yet."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.core.log.kinds import SIGNS
+from jarbloom.core.model import Tank
+from jarbloom.deeds import keep_tank, look
+from jarbloom.errors import NotFound, Refused
+from jarbloom.store import preferences, tanks
+from jarbloom.store.db import transaction
+from jarbloom.views import bench as bench_view
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.tank import groups, read_tank, typed_of
+from jarbloom.web.forms.trouble import read_trouble
+from jarbloom.web.render import page
+
+router = APIRouter()
+
+WAYS = {
+    "dry": ("A dry tank", "Plan it before water goes in."),
+    "cycling": ("It has been cycling for some days", "Say when it began; what was read so far goes in by a line each."),
+}
+
+
+@router.get("/")
+def bench(request: Request, desk: AtDesk) -> HTMLResponse:
+    seen = look.see_bench(desk)
+    shelf = tanks.archived(desk.conn)
+    if not seen:
+        return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
+    return page(request, desk, "bench.html", 200, bench=bench_view.bench_page(seen, desk.reference), shelf=shelf,
+                here="bench")
+
+
+@router.get("/start")
+def ways(request: Request, desk: AtDesk) -> HTMLResponse:
+    return page(request, desk, "start.html", 200, shelf=tanks.archived(desk.conn), here="bench")
+
+
+def _tank_form(request: Request, desk: AtDesk, way: str, typed: dict, errors: object, status: int) -> HTMLResponse:
+    call, words = WAYS[way]
+    return page(request, desk, "tank_form.html", status, groups=groups(desk.reference), typed=typed, errors=errors,
+                call=call, words=words, action=urls.start(way), submit="Set up the tank", way=way, here="bench")
+
+
+@router.get("/start/trouble")
+def trouble_form(request: Request, desk: AtDesk) -> HTMLResponse:
+    return page(request, desk, "trouble.html", 200, typed={}, signs_on=[], errors={}, signs=SIGNS, here="bench")
+
+
+@router.post("/start/trouble")
+def trouble(request: Request, desk: AtDesk, typed: Typed) -> Response:
+    told, errors = read_trouble(typed, desk)
+    if told is not None:
+        try:
+            tank = keep_tank.rescue(desk, told)
+            return RedirectResponse(urls.upset(tank.slug), 303)
+        except Refused as problem:
+            errors.add(problem)
+    return page(request, desk, "trouble.html", 422, typed=typed, signs_on=typed.all("signs"), errors=errors.by_field,
+                signs=SIGNS, here="bench")
+
+
+@router.get("/start/{way}")
+def start_form(request: Request, desk: AtDesk, way: str) -> HTMLResponse:
+    if way not in WAYS:
+        raise NotFound("There is no such way in.")
+    blank = Tank("", desk.now.date(), filled=way == "cycling")
+    return _tank_form(request, desk, way, typed_of(blank, desk) | {"name": ""}, {}, 200)
+
+
+@router.post("/start/{way}")
+def start(request: Request, desk: AtDesk, typed: Typed, way: str) -> Response:
+    if way not in WAYS:
+        raise NotFound("There is no such way in.")
+    tank, errors = read_tank(typed, desk)
+    if tank is not None:
+        try:
+            return RedirectResponse(urls.tank(keep_tank.set_up(desk, tank).slug), 303)
+        except Refused as problem:
+            errors.add(problem)
+    return _tank_form(request, desk, way, typed, errors.by_field, 422)
+
+
+@router.post("/shelf/{tank_id}/restore")
+def restore(desk: AtDesk, tank_id: int) -> Response:
+    keep_tank.unshelve(desk, tank_id)
+    return RedirectResponse(urls.bench(), 303)
+
+
+@router.get("/preferences")
+def preferences_form(request: Request, desk: AtDesk) -> HTMLResponse:
+    kept = {k: getattr(desk.preferences, k) for k in preferences.HELP}
+    return page(request, desk, "preferences.html", 200, typed=kept, errors={}, saved=False, here="preferences")
+
+
+@router.post("/preferences")
+def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
+    errors = {}
+    kept = {k: typed.text(k) for k in ("system", "zone", "who", "keys")}
+    try:
+        with transaction(desk.conn):
+            for key, value in kept.items():
+                preferences.save(desk.conn, key, value)
+        return RedirectResponse(urls.preferences() + "?saved=1", 303)
+    except Refused as problem:
+        errors[problem.field] = problem.sentence
+    return page(request, desk, "preferences.html", 422, typed=kept, errors=errors, saved=False, here="preferences")
+
+
+@router.post("/preferences/theme")
+def theme(request: Request, desk: AtDesk, typed: Typed) -> Response:
+    wanted = "light" if desk.preferences.theme == "evening" else "evening"
+    with transaction(desk.conn):
+        preferences.save(desk.conn, "theme", wanted)
+    back = typed.text("back")
+    answer = RedirectResponse(back if back.startswith("/") and not back.startswith("//") else "/", 303)
+    answer.set_cookie("jb_theme", wanted, max_age=31_536_000, samesite="lax")
+    return answer

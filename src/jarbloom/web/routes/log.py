@@ -1,0 +1,123 @@
+"""The log: the one-line field with its chips, forms by kind, the log book, correcting, voiding, undoing."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.core.log.kinds import SIGNS
+from jarbloom.deeds import log as deeds
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import Clash, Refused
+from jarbloom.store import journal, tanks
+from jarbloom.views.log_book import book
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.entry import blank, known_kind, read_entry, typed_of
+from jarbloom.web.render import fragment, page
+from jarbloom.web.routes.tank import show_now
+
+router = APIRouter(prefix="/tanks/{slug}")
+
+
+def _back(request: Request, slug: str, typed: dict[str, str]) -> str:
+    """Where a saved line returns to: the page of this tank that it was typed on."""
+    wanted = urlsplit(typed.get("back", "")).path
+    return wanted if wanted in (urls.tank(slug), urls.upset(slug), urls.log_book(slug)) else urls.tank(slug)
+
+
+@router.post("/log/read")
+def read_line(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
+    """What the line would be taken for, as chips; writes nothing."""
+    parsed = deeds.understand(desk, slug, typed.get("line", ""))
+    return fragment(desk, "parts/chips.html", 200, chips=parsed.chips, refused="", clash=False)
+
+
+@router.post("/log/line")
+def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    line = typed.get("line", "")
+    try:
+        saved = deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1")
+    except Refused as problem:
+        status, clash = (409, True) if isinstance(problem, Clash) else (422, False)
+        chips = deeds.understand(desk, slug, line).chips
+        return show_now(request, desk, slug, status, line=line, chips=chips, refused=problem.sentence,
+                        clash=clash)
+    if saved.leftover:
+        assert saved.parsed is not None
+        asks = tuple(c for c in saved.parsed.chips if not c.ok)
+        return show_now(request, desk, slug, line=saved.leftover, chips=asks)
+    return RedirectResponse(_back(request, slug, typed), 303)
+
+
+@router.get("/log")
+def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "") -> HTMLResponse:
+    tank = tanks.tank(desk.conn, slug)
+    entries = journal.entries(desk.conn, tank.id, live_only=not all)
+    shown = book([e for e in entries if not kind or e.kind == kind], desk.preferences.units, desk.reference.species)
+    acts = journal.latest_acts(desk.conn, tank.id, 12)
+    return page(request, desk, "log.html", 200, tank=tank, days=shown, acts=acts, kind=kind, all=all, count=len(entries),
+                here="log", line="", chips=(), refused="", clash=False)
+
+
+def _entry_form(request: Request, desk: Desk, slug: str, kind: str, typed: dict, errors: dict, status: int,
+                entry: object = None, clash: bool = False) -> HTMLResponse:
+    return page(request, desk, "entry_form.html", status, tank=tanks.tank(desk.conn, slug), kind=kind, typed=typed,
+                errors=errors, entry=entry, clash=clash, signs=SIGNS, here="log")
+
+
+@router.get("/log/new/{kind}")
+def new_entry(request: Request, desk: AtDesk, slug: str, kind: str) -> HTMLResponse:
+    return _entry_form(request, desk, slug, known_kind(kind), blank(kind, desk, dict(request.query_params)), {}, 200)
+
+
+@router.post("/log/new/{kind}")
+def save_new(request: Request, desk: AtDesk, slug: str, kind: str, typed: Typed) -> Response:
+    filled, errors = read_entry(known_kind(kind), typed, desk)
+    status, clash = 422, False
+    if filled is not None:
+        try:
+            deeds.log_entry(desk, slug, filled, anyway=typed.text("anyway") == "1")
+            return RedirectResponse(_back(request, slug, typed), 303)
+        except Refused as problem:
+            errors.add(problem)
+            clash = isinstance(problem, Clash)
+            status = 409 if clash else 422
+    shown = blank(kind, desk, {}) | dict(typed) | {"signs": typed.all("signs")}
+    return _entry_form(request, desk, slug, kind, shown, errors.by_field, status, clash=clash)
+
+
+@router.get("/log/{entry_id}")
+def correct_form(request: Request, desk: AtDesk, slug: str, entry_id: int) -> HTMLResponse:
+    tank = tanks.tank(desk.conn, slug)
+    entry = journal.entry(desk.conn, tank.id, entry_id)
+    return _entry_form(request, desk, slug, entry.kind, typed_of(entry, desk), {}, 200, entry)
+
+
+@router.post("/log/{entry_id}")
+def correct(request: Request, desk: AtDesk, slug: str, entry_id: int, typed: Typed) -> Response:
+    tank = tanks.tank(desk.conn, slug)
+    entry = journal.entry(desk.conn, tank.id, entry_id)
+    filled, errors = read_entry(entry.kind, typed, desk)
+    if filled is not None:
+        try:
+            deeds.correct_entry(desk, slug, entry_id, filled)
+            return RedirectResponse(urls.log_book(slug), 303)
+        except Refused as problem:
+            errors.add(problem)
+    shown = typed_of(entry, desk) | dict(typed) | {"signs": typed.all("signs")}
+    return _entry_form(request, desk, slug, entry.kind, shown, errors.by_field, 422, entry)
+
+
+@router.post("/log/{entry_id}/void")
+def void(request: Request, desk: AtDesk, slug: str, entry_id: int, typed: Typed) -> Response:
+    deeds.void_entry(desk, slug, entry_id)
+    return RedirectResponse(urls.log_book(slug), 303)
+
+
+@router.post("/acts/{act_id}/undo")
+def undo(request: Request, desk: AtDesk, slug: str, act_id: int, typed: Typed) -> Response:
+    deeds.undo(desk, slug, act_id)
+    return RedirectResponse(_back(request, slug, typed), 303)

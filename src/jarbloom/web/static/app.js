@@ -1,0 +1,125 @@
+// Behaviour of the pages: the dock's steppers, the chart's cursor, single-key shortcuts. No sums are done here:
+// every figure shown was written by the server.
+"use strict";
+
+document.addEventListener("alpine:init", () => {
+  // The dock: one reading at a time, big thumbs. Kept values become one line of shorthand.
+  Alpine.data("dock", () => ({
+    tabs: [],
+    at: 0,
+    kept: {},
+    typing: false,
+    init() {
+      this.tabs = Array.from(this.$root.querySelectorAll("[data-tab]")).map((el) => ({
+        quantity: el.dataset.tab, label: el.dataset.label, short: el.dataset.short, unit: el.dataset.unit,
+        word: el.dataset.word, last: el.dataset.last, steps: el.dataset.steps.split("|"),
+        spans: el.dataset.spans.split("|"), k: Number(el.dataset.start), first: Number(el.dataset.start),
+      }));
+    },
+    get tab() { return this.tabs[this.at] || { steps: [""], spans: [""], k: 0, label: "", unit: "", last: "" }; },
+    get value() { return this.tab.steps[this.tab.k]; },
+    get span() {
+      const span = this.tab.spans[this.tab.k];
+      return [span, this.tab.last].filter((x) => x).join(", ");
+    },
+    get heading() { return "Test " + this.tab.label; },
+    get count() { return Object.keys(this.kept).length; },
+    get line() { return this.tabs.filter((t) => t.word in this.kept).map((t) => t.word + " " + this.kept[t.word]).join(" "); },
+    get next() { return this.tabs[this.at + 1]; },
+    get keepWord() { return this.next ? "Keep, then " + this.next.label : "Keep"; },
+    get saveWord() { return this.count === 1 ? "Save 1 reading" : "Save " + this.count + " readings"; },
+    get downLabel() { return "one step down, " + this.tab.label; },
+    get upLabel() { return "one step up, " + this.tab.label; },
+    mark(quantity) { const t = this.tabs.find((x) => x.quantity === quantity); return t && t.word in this.kept ? this.kept[t.word] : ""; },
+    selected(quantity) { return this.tab.quantity === quantity ? "true" : "false"; },
+    tabClass(quantity) { return this.mark(quantity) ? "kept" : ""; },
+    open(quantity) { this.at = this.tabs.findIndex((t) => t.quantity === quantity); },
+    down() { this.tab.k = Math.max(0, this.tab.k - 1); },
+    up() { this.tab.k = Math.min(this.tab.steps.length - 1, this.tab.k + 1); },
+    keep() { this.kept[this.tab.word] = this.value; if (this.next) { this.at += 1; } },
+    same() { this.tab.k = this.tab.first; this.keep(); },
+    type() { this.typing = true; this.$nextTick(() => this.$refs.typed && this.$refs.typed.focus()); },
+    steps() { this.typing = false; },
+  }));
+});
+
+// A question chip puts the corrected line into the field.
+document.addEventListener("click", (event) => {
+  const chip = event.target.closest("[data-fix]");
+  if (!chip) { return; }
+  const field = chip.closest("form, .jb-logcol, .jb-dock")?.querySelector("input[name=line]") || document.querySelector("input[name=line]");
+  field.value = chip.dataset.fix;
+  field.focus();
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+});
+
+// A question never costs what was typed: ask before leaving with an unsaved line is not needed, the field is kept.
+const shown = (el) => el && el.offsetParent !== null;
+
+// Chart cursor: left and right move a day, Shift a week; the table's row is read out.
+document.addEventListener("DOMContentLoaded", () => {
+  document.querySelectorAll("[data-chart]").forEach((svg) => {
+    const rows = Array.from(document.querySelectorAll(`#${svg.dataset.chart} tbody tr`));
+    const cursor = svg.querySelector(".c-cursor");
+    const out = document.getElementById(svg.dataset.readout);
+    const heads = Array.from(document.querySelectorAll(`#${svg.dataset.chart} thead th`)).map((th) => th.textContent.trim());
+    let k = rows.findIndex((row) => row.classList.contains("today"));
+    const show = () => {
+      const cells = Array.from(rows[k].cells).map((c) => c.textContent.trim());
+      cursor.setAttribute("d", `M${rows[k].dataset.x} ${svg.dataset.top}V${svg.dataset.bottom}`);
+      out.textContent = cells.map((c, i) => (i === 0 ? c : c && `${heads[i]} ${c}`)).filter((c) => c).join(" · ");
+    };
+    svg.addEventListener("keydown", (event) => {
+      const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+      if (!by) { return; }
+      event.preventDefault();
+      k = Math.min(rows.length - 1, Math.max(0, k + by * (event.shiftKey ? 7 : 1)));
+      show();
+    });
+    svg.addEventListener("focus", show);
+    svg.addEventListener("click", (event) => {
+      const box = svg.getBoundingClientRect();
+      const x = (event.clientX - box.left) * svg.viewBox.baseVal.width / box.width;
+      k = rows.reduce((best, row, i) => (Math.abs(row.dataset.x - x) < Math.abs(rows[best].dataset.x - x) ? i : best), 0);
+      show();
+    });
+  });
+});
+
+// Single keys, off inside fields and when switched off in the preferences (WCAG 2.1.4).
+let going = false;
+document.addEventListener("keydown", (event) => {
+  if (document.body.dataset.keys !== "on" || event.ctrlKey || event.metaKey || event.altKey) { return; }
+  if (event.target.closest("input, textarea, select, dialog") && event.key !== "Escape") { return; }
+  const key = event.key.toLowerCase();
+  const go = (where) => { const link = document.querySelector(`[data-go=${where}]`); if (link) { link.click(); } };
+  if (going) {
+    going = false;
+    go({ b: "bench", n: "now", s: "stocking", u: "upset", l: "log" }[key] || "none");
+    return;
+  }
+  const boxes = Array.from(document.querySelectorAll(".jb-job button.box"));
+  const at = boxes.indexOf(document.activeElement);
+  const acts = {
+    l: () => { const f = Array.from(document.querySelectorAll("input[name=line]")).find(shown); if (f) { event.preventDefault(); f.focus(); } },
+    w: () => { const d = document.querySelector(".jb-reasons"); if (d) { d.open = !d.open; } },
+    d: () => { const d = document.querySelector(".jb-data"); if (d) { d.open = !d.open; d.scrollIntoView({ block: "nearest" }); } },
+    e: () => document.getElementById("theme-form")?.requestSubmit(),
+    t: () => go("add"),
+    g: () => { going = true; },
+    j: () => boxes[Math.min(at + 1, boxes.length - 1)]?.focus(),
+    k: () => boxes[Math.max(at - 1, 0)]?.focus(),
+    x: () => { if (at >= 0) { boxes[at].click(); } },
+    "/": () => { const f = document.querySelector("input[name=species]"); if (f) { event.preventDefault(); f.focus(); } },
+    "?": () => document.getElementById("keys")?.showModal(),
+    escape: () => { document.querySelectorAll(".jb-reasons[open]").forEach((d) => { d.open = false; }); document.activeElement?.blur?.(); },
+  };
+  if (acts[key]) { acts[key](); }
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-keys]")) { document.getElementById("keys").showModal(); }
+  if (event.target.closest("[data-focus-line]")) {
+    const f = Array.from(document.querySelectorAll("input[name=line]")).find(shown);
+    if (f) { f.focus(); }
+  }
+});

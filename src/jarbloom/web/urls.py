@@ -1,0 +1,101 @@
+"""Every address, built in one place."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import cache
+from importlib.resources import files
+
+
+def bench() -> str:
+    return "/"
+
+
+def start(way: str) -> str:
+    return f"/start/{way}"
+
+
+def tank(slug: str) -> str:
+    return f"/tanks/{slug}"
+
+
+def settings(slug: str) -> str:
+    return f"/tanks/{slug}/settings"
+
+
+def settings_undo(slug: str) -> str:
+    return f"/tanks/{slug}/settings/undo"
+
+
+def shelve(slug: str) -> str:
+    return f"/tanks/{slug}/shelve"
+
+
+def unshelve(tank_id: int) -> str:
+    return f"/shelf/{tank_id}/restore"
+
+
+def log_book(slug: str) -> str:
+    return f"/tanks/{slug}/log"
+
+
+def log_line(slug: str) -> str:
+    return f"/tanks/{slug}/log/line"
+
+
+def log_read(slug: str) -> str:
+    return f"/tanks/{slug}/log/read"
+
+
+def log_new(slug: str, kind: str) -> str:
+    return f"/tanks/{slug}/log/new/{kind}"
+
+
+def entry(slug: str, entry_id: int) -> str:
+    return f"/tanks/{slug}/log/{entry_id}"
+
+
+def void(slug: str, entry_id: int) -> str:
+    return f"/tanks/{slug}/log/{entry_id}/void"
+
+
+def undo(slug: str, act_id: int) -> str:
+    return f"/tanks/{slug}/acts/{act_id}/undo"
+
+
+def stocking(slug: str) -> str:
+    return f"/tanks/{slug}/stocking"
+
+
+def batch_new(slug: str) -> str:
+    return f"/tanks/{slug}/stocking/new"
+
+
+def batch(slug: str, batch_id: int, what: str) -> str:
+    return f"/tanks/{slug}/stocking/{batch_id}/{what}"
+
+
+def upset(slug: str) -> str:
+    return f"/tanks/{slug}/upset"
+
+
+def chart(slug: str) -> str:
+    return f"/tanks/{slug}/chart"
+
+
+def preferences() -> str:
+    return "/preferences"
+
+
+def theme() -> str:
+    return "/preferences/theme"
+
+
+@cache
+def _stamp(path: str) -> str:
+    return hashlib.sha256(files("jarbloom.web").joinpath("static", path).read_bytes()).hexdigest()[:10]
+
+
+def static(path: str) -> str:
+    """With a stamp of the content, so that a new version is never hidden by an old copy."""
+    return f"/static/{path}?v={_stamp(path)}"
