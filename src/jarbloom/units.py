@@ -128,7 +128,7 @@ def mg_text(mg_l: float) -> str:
 
 
 def percent(share: float) -> str:
-    """A probability or share; never 0 or 100 % when it is not exactly so.
+    r"""A probability or share; never 0 or 100 % when it is not exactly so.
 
     >>> percent(0.9994), percent(0.5), percent(0.0)
     ('over 99\\xa0%', '50\\xa0%', '0\\xa0%')

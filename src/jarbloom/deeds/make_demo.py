@@ -106,8 +106,22 @@ def _sunroom(desk: Desk) -> None:
         ph=7.1, kh_dkh=8.0, media="foam", media_l=2.1, flow_l_h=620, heater_w=150, lid=True, planted=False,
         source=Source(7.2, 8.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0,
     )  # fmt: skip
-    story = _Story(desk, tank, {"mu_a": 0.4, "mu_b": 0.2, "a_0": 0.6, "b_0": 0.7, "lag_a": -0.6, "lag_b": -0.5,
-                                "ki_b": 0.6, "k_a": -0.4, "k_b": -0.4}, seed=112)
+    story = _Story(
+        desk,
+        tank,
+        {
+            "mu_a": 0.4,
+            "mu_b": 0.2,
+            "a_0": 0.6,
+            "b_0": 0.7,
+            "lag_a": -0.6,
+            "lag_b": -0.5,
+            "ki_b": 0.6,
+            "k_a": -0.4,
+            "k_b": -0.4,
+        },
+        seed=112,
+    )
     story.add(story.at(0, 15), "conditioner", ml=22)
     story.add(story.at(0, 15, 40), "note", text="Filled and warm. Filter runs, no smell, no leaks.")
     story.dose(story.at(0, 19))
@@ -131,8 +145,13 @@ def _hall(desk: Desk) -> None:
         ph=7.8, kh_dkh=9.0, media="wool", media_l=1.2, flow_l_h=480, heater_w=100, lid=True, planted=True,
         source=Source(7.8, 9.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0, target_mg_n_l=1.0,
     )  # fmt: skip
-    story = _Story(desk, tank, {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
-                   seed=96, events=[(0.3, 0.0), (1.1, 0.0)])
+    story = _Story(
+        desk,
+        tank,
+        {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
+        seed=96,
+        events=[(0.3, 0.0), (1.1, 0.0)],
+    )
     story.add(story.at(0, 11), "conditioner", ml=19)
     story.add(story.at(0, 12), "bacteria", source="borrowed", share=20)
     story.dose(story.at(0, 18))
@@ -149,10 +168,21 @@ def _hall(desk: Desk) -> None:
         story.test(story.at(day, 18, 30), "ammonia", "nitrite", *(["nitrate"] if day == 35 else []))
         story.add(story.at(day, 8), "feed", grams=0.15)
     kept_log = story.log
-    story.log = [*kept_log, Entry("arrival", batch_day, {"species": "harlequin_rasbora", "count": 10, "length_cm": 3.0},
-                                  zone=desk.preferences.zone),
-                 Entry("arrival", batch_day, {"species": "bronze_corydoras", "count": 6, "length_cm": 3.8},
-                       zone=desk.preferences.zone)]
+    story.log = [
+        *kept_log,
+        Entry(
+            "arrival",
+            batch_day,
+            {"species": "harlequin_rasbora", "count": 10, "length_cm": 3.0},
+            zone=desk.preferences.zone,
+        ),
+        Entry(
+            "arrival",
+            batch_day,
+            {"species": "bronze_corydoras", "count": 6, "length_cm": 3.8},
+            zone=desk.preferences.zone,
+        ),
+    ]
     story.change(story.at(34, 18), 0.25)
     story.add(story.at(37, 9), "media", "grey and slow, so a new cartridge went in", how="replaced", share=100)
     for day in (37, 38, 39):
@@ -160,8 +190,14 @@ def _hall(desk: Desk) -> None:
     story.test(story.at(39, 18, 30), "ammonia", "nitrite", "ph")
     last = desk.now - timedelta(minutes=50)
     story.add(desk.now - timedelta(hours=2), "observation", signs=["fast_gills", "hiding"], text="near the outlet")
-    story.add(desk.now - timedelta(hours=1), "death", species="harlequin_rasbora", count=1, body="found",
-              cause="not known yet")
+    story.add(
+        desk.now - timedelta(hours=1),
+        "death",
+        species="harlequin_rasbora",
+        count=1,
+        body="found",
+        cause="not known yet",
+    )
     story.test(last.replace(second=0, microsecond=0), "ammonia", "nitrite", "nitrate", "ph", "temp")
     kept = story.save()
     _name_batch(desk, kept, batch_day)

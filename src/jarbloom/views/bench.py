@@ -9,7 +9,7 @@ from jarbloom.core.advice.situation import Seen
 from jarbloom.core.model import Job
 from jarbloom.core.reference import Reference
 from jarbloom.views.headroom import Headroom, headroom
-from jarbloom.views.section import Bench, bench
+from jarbloom.views.section import Board, boards
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,7 @@ class BenchTank:
     words: str
     state: str
     chart: Headroom
+    board: Board
     filled: bool
 
 
@@ -43,7 +44,6 @@ class BenchPage:
     call: str
     words: str
     tanks: tuple[BenchTank, ...]
-    board: Bench
     jobs: tuple[BenchJob, ...]
     water: tuple[WaterLine, ...]
     together: str
@@ -57,9 +57,9 @@ def bench_page(seen: Sequence[Seen], reference: Reference) -> BenchPage:
     water = [(x, j) for x in seen for j in x.jobs if j.kind == "water_change" and j.amount and j.shorthand]
     total = sum(j.amount or 0.0 for _, j in water)
     call, words = _verdict(seen)
-    board = bench([x.tank for x in seen], [x.situation.living for x in seen], reference)
+    drawn = boards([x.tank for x in seen], [x.situation.living for x in seen], reference)
     return BenchPage(
-        call, words, tuple(_tank(x) for x in seen), board, tuple(jobs),
+        call, words, tuple(_tank(x, b) for x, b in zip(seen, drawn, strict=True)), tuple(jobs),
         tuple(WaterLine(x.tank.name, units.volume(j.amount or 0.0), units.temp(x.tank.temp_c)) for x, j in water),
         units.volume(total) if water else "",
     )  # fmt: skip
@@ -75,7 +75,11 @@ def _verdict(seen: Sequence[Seen]) -> tuple[str, str]:
         names = " and ".join(x.tank.name for x in acting)
         one = len(acting) == 1
         rest = len(seen) - len(acting)
-        words = "" if not rest else ("The others can wait until you have changed " + ("its" if one else "their") + " water.")
+        words = (
+            ""
+            if not rest
+            else ("The others can wait until you have changed " + ("its" if one else "their") + " water.")
+        )
         return f"{names} need{'s' if one else ''} you now.", words
     adding = [x for x in seen if x.verdict.state == "add"]
     testing = [x for x in seen if x.verdict.state == "test"]
@@ -86,11 +90,22 @@ def _verdict(seen: Sequence[Seen]) -> tuple[str, str]:
     return "Nothing is pressing.", "The bloom does its work; look again at the next test."
 
 
-def _tank(seen: Seen) -> BenchTank:
+def _tank(seen: Seen, board: Board) -> BenchTank:
     s, last = seen.situation, seen.situation.forecast.last_reading
     days = (s.now.date() - last.date()).days if last else None
-    read = "never read" if last is None or days is None else {0: f"read {last:%H:%M}", 1: "read yesterday"}.get(
-        days, f"{days} days old")
-    return BenchTank(seen.tank.slug, seen.tank.name, read if seen.tank.filled else "dry", seen.verdict.call,
-                     f"{seen.verdict.because} {seen.verdict.advice}".strip(), seen.verdict.state,
-                     headroom(s, 358, compact=True), seen.tank.filled)
+    read = (
+        "never read"
+        if last is None or days is None
+        else {0: f"read {last:%H:%M}", 1: "read yesterday"}.get(days, f"{days} days old")
+    )
+    return BenchTank(
+        seen.tank.slug,
+        seen.tank.name,
+        read if seen.tank.filled else "dry",
+        seen.verdict.call,
+        f"{seen.verdict.because} {seen.verdict.advice}".strip(),
+        seen.verdict.state,
+        headroom(s, 358, compact=True, ghosted=False),
+        board,
+        seen.tank.filled,
+    )

@@ -176,23 +176,25 @@ def group_words(items: Sequence[Animals], s: Situation) -> str:
     return ", ".join(f"{a.count} {plural(names[a.species].name, a.count)}" for a in items if a.species in names)
 
 
-def headroom(s: Situation, width: float = 1200, compact: bool = False) -> Headroom:
-    """Geometry for a situation. `compact` leaves out the strip and the long words (phone)."""
+def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: bool = True) -> Headroom:
+    """Geometry for a situation. `compact` leaves out the strip and the long words (phone, bench)."""
     f = s.forecast
     today = f.days[f.today]
     past, future = (14, 28) if compact else (PAST_DAYS, FUTURE_DAYS)
     first = max(f.days[0], today - timedelta(days=past))
     last = min(f.days[-1], today + timedelta(days=future))
     left, right = (30.0, width) if compact else (46.0, width)
-    top, base = (14.0, 166.0) if compact else (26.0, 252.0)
+    top, base = (20.0, 166.0) if compact else (26.0, 252.0)
     x = TimeAxis(first, last, left, right)
     shown = [k for k, d in enumerate(f.days) if first <= d <= last]
     waiting = sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: (b.planned, b.id))
     loads = [load_of(b.items, s.reference.species, s.tank.temp_c, adult=True).total for b in waiting]
     full = f.load_adult + sum(loads)
     y, reserve = _scale(s, shown, full, base, top)
-    q = {name: [f.band("capacity", level, k) for k in shown]
-         for name, level in (("sure", SURE), ("low", 0.25), ("likely", LIKELY), ("high", 0.75), ("best", AT_BEST))}
+    q = {
+        name: [f.band("capacity", level, k) for k in shown]
+        for name, level in (("sure", SURE), ("low", 0.25), ("likely", LIKELY), ("high", 0.75), ("best", AT_BEST))
+    }
     xs = [x.at(s.now) if f.days[k] == today else x.day(f.days[k]) for k in shown]
     pts = {name: [(px, y.y(v)) for px, v in zip(xs, values, strict=True)] for name, values in q.items()}
     n_past = sum(1 for k in shown if k <= f.today)
@@ -205,10 +207,10 @@ def headroom(s: Situation, width: float = 1200, compact: bool = False) -> Headro
         ((area(pts["best"], pts["sure"]), "thin"), (area(pts["high"], pts["low"]), "dense")),
         line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
         _ends(q, y, top, base), _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
-        _ghost(s, waiting, loads, x, y, compact), _fits(s, waiting, loads, x, y, compact),
+        _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
         None if compact else _strip(s, x, shown, xs, n_past), () if compact else _rows(s, x, shown, xs),
-        (stipple(s.tank.id, 46), stipple(s.tank.id + 1000, 90)),
+        (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)),
     )  # fmt: skip
 
 
@@ -220,16 +222,18 @@ def _scale(s: Situation, shown: list[int], full: float, base: float, top: float)
         return LinearAxis(max(best * 1.08, 1.0), base, top), ""
     if best <= FAR_ABOVE * full:
         return LinearAxis(max(best * 1.08, full * 1.35), base, top), ""
-    likely = f.likely / full
-    reserve = f"carries likely {figure(likely, 2)} times the load" if likely >= FAR_ABOVE else ""
-    return LinearAxis(full * 2.6, base, top), reserve
+    likely = f.band("capacity", LIKELY, shown[-1]) / full
+    reserve = f"the water goes on above: likely {figure(likely, 2)} times the full load" if likely >= FAR_ABOVE else ""
+    return LinearAxis(full * 3.2, base, top), reserve
 
 
 def _description(s: Situation, full: float) -> str:
     f = s.forecast
-    return (f"Today the bloom surely carries {figure(f.sure, 2)}, likely {figure(f.likely, 2)}, at best "
-            f"{figure(f.band('capacity', AT_BEST), 2)} mg N a day. The load of all that lives here and is planned, "
-            f"grown up, is {figure(full, 2)}. Every day's figures stand in the table that follows.")
+    return (
+        f"Today the bloom surely carries {figure(f.sure, 2)}, likely {figure(f.likely, 2)}, at best "
+        f"{figure(f.band('capacity', AT_BEST), 2)} mg N a day. The load of all that lives here and is planned, "
+        f"grown up, is {figure(full, 2)}. Every day's figures stand in the table that follows."
+    )
 
 
 def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float) -> tuple[Tick, ...]:
@@ -241,8 +245,10 @@ def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float) -> 
     low = at["sure"] - (base - 4)
     if low > 0:
         at = {name: value - low for name, value in at.items()}
-    return tuple(Tick(r1(at[n]), f"{q[n][-1]:.0f} {w}" if q[n][-1] >= 10 else f"{figure(q[n][-1], 2)} {w}", n == "likely")
-                 for n, w in words.items())
+    return tuple(
+        Tick(r1(at[n]), f"{q[n][-1]:.0f} {w}" if q[n][-1] >= 10 else f"{figure(q[n][-1], 2)} {w}", n == "likely")
+        for n, w in words.items()
+    )
 
 
 def _dosed(s: Situation, x: TimeAxis, y: LinearAxis, compact: bool) -> tuple[Block, ...]:
@@ -254,8 +260,18 @@ def _dosed(s: Situation, x: TimeAxis, y: LinearAxis, compact: bool) -> tuple[Blo
         days = max((until - at).total_seconds() / 86400, 0.5)
         x0, x1, high = x.at(at), x.at(until), max(y.y(mg_n / days), y.high)
         label = k == len(doses) - 1 and not compact
-        found.append(Block(x0, high, r1(max(x1 - x0, 1)), r1(y.bottom - high), "dosed ammonia" if label else "", "",
-                           f"{mg_n / days:.0f}", kind="dosed"))
+        found.append(
+            Block(
+                x0,
+                high,
+                r1(max(x1 - x0, 1)),
+                r1(y.bottom - high),
+                "dosed ammonia" if label else "",
+                "",
+                f"{mg_n / days:.0f}",
+                kind="dosed",
+            )
+        )
     return tuple(found)
 
 
@@ -265,8 +281,18 @@ def _living(s: Situation, x: TimeAxis, y: LinearAxis) -> list[Block]:
     since = min(g.since for g in s.living if g.since)
     x0 = x.edge(since)
     high = y.y(s.forecast.load_adult)
-    return [Block(x0, high, r1(x.right - x0), r1(y.bottom - high), "Living here", group_words(_merged(s.living), s),
-                  figure(s.forecast.load_adult, 2), kind="living")]
+    return [
+        Block(
+            x0,
+            high,
+            r1(x.right - x0),
+            r1(y.bottom - high),
+            "Living here",
+            group_words(_merged(s.living), s),
+            figure(s.forecast.load_adult, 2),
+            kind="living",
+        )
+    ]
 
 
 def _merged(groups: Sequence[Animals]) -> list[Animals]:
@@ -282,8 +308,18 @@ def _planned(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: 
         x0 = x.edge(max(batch.planned, s.now.date()))
         top, bottom = y.y(below + load), y.y(below)
         if x0 < x.right:
-            found.append(Block(x0, top, r1(x.right - x0), r1(bottom - top), batch.name, group_words(batch.items, s),
-                               figure(load, 2), _courses(batch, top, bottom)))
+            found.append(
+                Block(
+                    x0,
+                    top,
+                    r1(x.right - x0),
+                    r1(bottom - top),
+                    batch.name,
+                    group_words(batch.items, s),
+                    figure(load, 2),
+                    _courses(batch, top, bottom),
+                )
+            )
         below += load
     return found
 
@@ -309,8 +345,9 @@ def _excess(s: Situation, shown: list[int], xs: list[float], y: LinearAxis) -> t
     return tuple(area([(p[0], y.y(load)) for p in run], run) for run in runs if len(run) > 1)
 
 
-def _ghost(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis,
-           compact: bool) -> Ghost | None:
+def _ghost(
+    s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis, compact: bool
+) -> Ghost | None:
     """How many of the next batch fit if they went in today: sure, likely, and not."""
     if not waiting or waiting[0].planned <= s.now.date() + timedelta(days=2):
         return None
@@ -331,14 +368,28 @@ def _ghost(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: Ti
         label = (f"today {sure} of {count}", "would fit surely")
     else:
         rest = count - likely
-        label = (f"If {name} went in today, {sure or 'none'} of {count} fit", "surely" + (
-            f", {likely - sure} more likely" if likely > sure else "") + (f", {rest} not" if rest else ""))
-    return Ghost(x0, r1(days * x.per_day), (edges[1], r1(edges[0] - edges[1])), (edges[2], r1(edges[1] - edges[2])),
-                 (edges[3], r1(edges[2] - edges[3])), courses, label, max(r1(edges[3] - 26), 40.0), sure, likely, count)
+        label = (
+            f"If {name} went in today, {sure or 'none'} of {count} fit",
+            "surely" + (f", {likely - sure} more likely" if likely > sure else "") + (f", {rest} not" if rest else ""),
+        )
+    return Ghost(
+        x0,
+        r1(days * x.per_day),
+        (edges[1], r1(edges[0] - edges[1])),
+        (edges[2], r1(edges[1] - edges[2])),
+        (edges[3], r1(edges[2] - edges[3])),
+        courses,
+        label,
+        max(r1(edges[3] - 26), 40.0),
+        sure,
+        likely,
+        count,
+    )
 
 
-def _fits(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis,
-          compact: bool) -> tuple[Fit, ...]:
+def _fits(
+    s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis, compact: bool
+) -> tuple[Fit, ...]:
     found: list[Fit] = []
     for batch in waiting:
         outlook = s.outlook(batch)
@@ -348,8 +399,15 @@ def _fits(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: Tim
         px = x.at(s.now) if day <= s.now.date() else x.day(day)
         text = f"{batch.name} fits today" if day <= s.now.date() else f"{batch.name} fits from {day:%a %-d %b}"
         label_y = r1(y.high + 14 + 17 * len(found))
-        found.append(Fit(px, max(y.y(outlook.together), y.high), "" if compact else text,
-                         r1(min(px + 8, x.right - CHAR_PX * len(text) - 90)), label_y))
+        found.append(
+            Fit(
+                px,
+                max(y.y(outlook.together), y.high),
+                "" if compact else text,
+                r1(min(px + 8, x.right - CHAR_PX * len(text) - 90)),
+                label_y,
+            )
+        )
     return tuple(found)
 
 
@@ -366,11 +424,20 @@ def _strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past:
     for quantity, band in names.items():
         low, mid, high = (np.array([f.band(band, level, k) for k in shown]) for level in (SURE, LIKELY, AT_BEST))
         mids = [(px, y.y(v)) for px, v in zip(xs, mid, strict=True)]
-        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1:], high[n_past - 1:], strict=True)]
-        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1:], low[n_past - 1:], strict=True)]
+        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], high[n_past - 1 :], strict=True)]
+        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], low[n_past - 1 :], strict=True)]
         spot = min(n_past + {"ammonia": 14, "nitrite": 5, "nitrate": len(shown) - n_past - 2}[quantity], len(shown) - 1)
-        series.append(Series(quantity, line(mids[:n_past]), line(mids[n_past - 1:]), area(highs, lows),
-                             mids[spot][0], r1(mids[spot][1] - 6)))
+        label_x = min(mids[spot][0], x.right - 44)
+        series.append(
+            Series(
+                quantity,
+                line(mids[:n_past]),
+                line(mids[n_past - 1 :]),
+                area(highs, lows),
+                label_x,
+                r1(mids[spot][1] - 6),
+            )
+        )
     marks = []
     for e in s.entries:
         if e.kind != "test" or e.at.date() < x.first:
@@ -378,8 +445,16 @@ def _strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past:
         for r in e.readings:
             if r.quantity in NITROGEN:
                 high = r.high if r.high is not None else r.seen * 1.5
-                marks.append(Mark(x.at(e.at), y.y(r.seen), y.y(r.low), y.y(high), r.quantity,
-                                  f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}"))
+                marks.append(
+                    Mark(
+                        x.at(e.at),
+                        y.y(r.seen),
+                        y.y(r.low),
+                        y.y(high),
+                        r.quantity,
+                        f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}",
+                    )
+                )
     lanes = tuple(Tick(384.0 + 17 * k, name) for k, name in enumerate(_LANES))
     return Strip(tuple(y.ticks()), 366.0, tuple(series), tuple(marks), lanes, tuple(_glyphs(s, x)))
 
@@ -408,12 +483,14 @@ def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
     if s.response and s.acting:
         for c in s.response.changes:
             text = f"{s.units.value(c.litres, 'volume'):.0f}"
-            found.append(Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}",
-                               False))
+            found.append(
+                Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}", False)
+            )
     for b in s.batches:
         if b.arrived is None and b.items and s.now.date() <= b.planned < x.last:
-            found.append(Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}",
-                               False))
+            found.append(
+                Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}", False)
+            )
     return found
 
 
@@ -425,8 +502,14 @@ def _rows(s: Situation, x: TimeAxis, shown: list[int], xs: list[float]) -> tuple
         if e.kind == "test":
             text = "read " + ", ".join(f"{r.quantity} {r.typed}" for r in e.readings if r.quantity in NITROGEN)
         else:
-            text = {"dose": "dose", "change": "water change", "arrival": "arrival", "death": "found dead",
-                    "media": "media", "bacteria": "bacteria"}.get(e.kind, "")
+            text = {
+                "dose": "dose",
+                "change": "water change",
+                "arrival": "arrival",
+                "death": "found dead",
+                "media": "media",
+                "bacteria": "bacteria",
+            }.get(e.kind, "")
         if text:
             events.setdefault(day, []).append(text)
     for k, px in zip(shown, xs, strict=True):
@@ -438,9 +521,20 @@ def _rows(s: Situation, x: TimeAxis, shown: list[int], xs: list[float]) -> tuple
             low, high = f.band(name, SURE, k), f.band(name, AT_BEST, k)
             return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
 
-        rows.append(Row(px, day, f"{day:%a %-d %b}", figure(f.band("capacity", SURE, k), 2),
-                        figure(f.band("capacity", LIKELY, k), 2), figure(f.band("capacity", AT_BEST, k), 2),
-                        figure(load, 2), span("tan"), span("no2"), span("no3"), "; ".join(events.get(day, [])),
-                        k == f.today))
+        rows.append(
+            Row(
+                px,
+                day,
+                f"{day:%a %-d %b}",
+                figure(f.band("capacity", SURE, k), 2),
+                figure(f.band("capacity", LIKELY, k), 2),
+                figure(f.band("capacity", AT_BEST, k), 2),
+                figure(load, 2),
+                span("tan"),
+                span("no2"),
+                span("no3"),
+                "; ".join(events.get(day, [])),
+                k == f.today,
+            )
+        )
     return tuple(rows)
-

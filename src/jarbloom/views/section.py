@@ -45,8 +45,15 @@ class Section:
     words: str
 
 
-def section(tank: Tank, living: Sequence[Animals], reference: Reference, px_per_cm: float, bottom: float,
-            x: float = 0.0, on: object = None) -> Section:
+def section(
+    tank: Tank,
+    living: Sequence[Animals],
+    reference: Reference,
+    px_per_cm: float,
+    bottom: float,
+    x: float = 0.0,
+    on: object = None,
+) -> Section:
     """A tank standing on `bottom`, to scale."""
     if has_shape(tank):
         length, height, water = tank.length_cm, tank.height_cm, tank.height_cm - tank.waterline_cm  # type: ignore
@@ -58,12 +65,29 @@ def section(tank: Tank, living: Sequence[Animals], reference: Reference, px_per_
     water_top, bed_top = r1(bottom - water * px_per_cm), r1(bottom - tank.substrate_cm * px_per_cm)
     words = "" if living else ("no fish yet, bloom growing" if tank.filled else "still dry")
     drawn = _animals(tank, living, reference, px_per_cm, (x + 10, x + width - 10), (water_top, bed_top))
-    return Section(x, width, r1(height * px_per_cm), glass_top, water_top, bed_top, bottom, tank.filled,
-                   has_shape(tank), drawn, words)
+    return Section(
+        x,
+        width,
+        r1(height * px_per_cm),
+        glass_top,
+        water_top,
+        bed_top,
+        bottom,
+        tank.filled,
+        has_shape(tank),
+        drawn,
+        words,
+    )
 
 
-def _animals(tank: Tank, living: Sequence[Animals], reference: Reference, px: float, across: tuple[float, float],
-             deep: tuple[float, float]) -> tuple[Drawn, ...]:
+def _animals(
+    tank: Tank,
+    living: Sequence[Animals],
+    reference: Reference,
+    px: float,
+    across: tuple[float, float],
+    deep: tuple[float, float],
+) -> tuple[Drawn, ...]:
     rng = np.random.default_rng(tank.id + 7)
     found: list[Drawn] = []
     for group in living:
@@ -80,26 +104,41 @@ def _animals(tank: Tank, living: Sequence[Animals], reference: Reference, px: fl
 
 
 @dataclass(frozen=True)
-class Bench:
-    """All tanks on one board to one scale, with a measuring stick."""
+class Board:
+    """One tank of the bench in its column; every board has the same scale. The first carries the stick."""
 
     width: float
     height: float
-    sections: tuple[Section, ...]
+    section: Section
     stick_x: float
     stick: tuple[Tick, ...]
 
 
-def bench(tanks: Sequence[Tank], living: Sequence[Sequence[Animals]], reference: Reference, width: float = 1200,
-          height: float = 184) -> Bench:
-    """Scale so that all stand side by side; none is drawn higher than the board."""
+GAP = 30.0
+
+
+def boards(
+    tanks: Sequence[Tank],
+    living: Sequence[Sequence[Animals]],
+    reference: Reference,
+    width: float = 1200,
+    height: float = 184,
+) -> tuple[Board, ...]:
+    """All tanks to one scale, so that they stand side by side as they do in the house."""
+    columns = min(max(len(tanks), 2), 4)
+    column = (width - GAP * (columns - 1)) / columns
     flat = [section(t, (), reference, 1.0, 0.0) for t in tanks]
-    gap, stick = 30.0, 56.0
-    total, tallest = sum(s.width for s in flat), max((s.height for s in flat), default=30.0)
-    scale = min((width - stick - gap * len(flat)) / max(total, 1.0), (height - 14) / max(tallest, 1.0), 5.0)
-    x, found = 2.0, []
-    for tank, animals, plain in zip(tanks, living, flat, strict=True):
-        found.append(section(tank, animals, reference, scale, height - 4, r1(x)))
-        x += plain.width * scale + gap
-    ticks = [Tick(r1(height - 4 - cm * scale), f"{cm}", cm % 20 == 0) for cm in range(0, int(tallest) + 1, 10)]
-    return Bench(width, height, tuple(found), r1(min(x + 12, width - 46)), tuple(ticks))
+    longest = max((s.width for s in flat), default=60.0)
+    tallest = max((s.height for s in flat), default=30.0)
+    scale = min((column - 52) / longest, (height - 14) / tallest, 5.0)
+    ticks = tuple(Tick(r1(height - 4 - cm * scale), f"{cm}", cm % 20 == 0) for cm in range(0, int(tallest) + 1, 10))
+    return tuple(
+        Board(
+            r1(column),
+            height,
+            section(t, animals, reference, scale, height - 4, 2.0),
+            r1(column - 40),
+            ticks if k == 0 else (),
+        )
+        for k, (t, animals) in enumerate(zip(tanks, living, strict=True))
+    )

@@ -91,8 +91,9 @@ def _verdict(s: Situation, full: float) -> tuple[str, str]:
         return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
     gate = s.next_gate
     missing = [c.missing for c in gate.missing if c.missing] if gate else []
-    words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (f" and {len(missing) - 3} more" if len(
-        missing) > 3 else "")
+    words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (
+        f" and {len(missing) - 3} more" if len(missing) > 3 else ""
+    )
     return "Hold.", words + "."
 
 
@@ -107,8 +108,18 @@ def _row(s: Situation, a: Animals) -> AnimalRow:
         notes.append(kind.sex_ratio)
     if kind.order == "last":
         notes.append("last to go in")
-    return AnimalRow(a.species, plural(kind.name, a.count), kind.scientific, a.count, kind.zone,
-                     s.units.length(kind.adult_cm), figure(now, 2), figure(adult, 2), kind.caution, ", ".join(notes))
+    return AnimalRow(
+        a.species,
+        plural(kind.name, a.count),
+        kind.scientific,
+        a.count,
+        kind.zone,
+        s.units.length(kind.adult_cm),
+        figure(now, 2),
+        figure(adult, 2),
+        kind.caution,
+        ", ".join(notes),
+    )
 
 
 def _box(s: Situation, batch: Batch) -> BatchBox:
@@ -120,13 +131,30 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         p_safe = "too far ahead to say" if outlook.p_safe is None else percent(outlook.p_safe)
         p_today = "" if outlook.p_safe_today is None else percent(outlook.p_safe_today)
         first = outlook.first_sure
-        fits = "not within five weeks" if first is None else (
-            "any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
-    lines = ", ".join(f"{a.count} {plural(s.reference.species[a.species].name, a.count)}" for a in batch.items
-                      if a.species in s.reference.species)
-    return BatchBox(batch.id, batch.name, batch.planned.isoformat(), f"{batch.planned:%a %-d %b}",
-                    f"{batch.arrived:%a %-d %b}" if batch.arrived else "", tuple(_row(s, a) for a in batch.items), load,
-                    p_safe, p_today, fits, gate, lines)
+        fits = (
+            "not within five weeks"
+            if first is None
+            else ("any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
+        )
+    lines = ", ".join(
+        f"{a.count} {plural(s.reference.species[a.species].name, a.count)}"
+        for a in batch.items
+        if a.species in s.reference.species
+    )
+    return BatchBox(
+        batch.id,
+        batch.name,
+        batch.planned.isoformat(),
+        f"{batch.planned:%a %-d %b}",
+        f"{batch.arrived:%a %-d %b}" if batch.arrived else "",
+        tuple(_row(s, a) for a in batch.items),
+        load,
+        p_safe,
+        p_today,
+        fits,
+        gate,
+        lines,
+    )
 
 
 def _ways(s: Situation, full: float) -> tuple[Way, ...]:
@@ -144,9 +172,19 @@ def _ways(s: Situation, full: float) -> tuple[Way, ...]:
             "One centimetre a litre at most, by the old rule. It takes a thin fish for a deep one."),
     ]  # fmt: skip
     if area:
-        found.append(Way("surface for length", f"{figure(area / fish_cm, 2) if fish_cm else 'all'} cm² a cm",
-                         "At least 60 cm² of surface for each centimetre, for the air it brings. It knows no bloom."))
+        found.append(
+            Way(
+                "surface for length",
+                f"{figure(area / fish_cm, 2) if fish_cm else 'all'} cm² a cm",
+                "At least 60 cm² of surface for each centimetre, for the air it brings. It knows no bloom.",
+            )
+        )
     if cautious:
-        found.append(Way("care minima", f"{s.units.volume(cautious)} for the most demanding animal",
-                         "The smallest tank that care sheets accept, cautious school. It says nothing of the sum."))
+        found.append(
+            Way(
+                "care minima",
+                f"{s.units.volume(cautious)} for the most demanding animal",
+                "The smallest tank that care sheets accept, cautious school. It says nothing of the sum.",
+            )
+        )
     return tuple(found)

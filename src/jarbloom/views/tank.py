@@ -80,8 +80,11 @@ def now_page(seen: Seen) -> NowPage:
     s = seen.situation
     today = s.now.date()
     names, units = s.reference.species, s.units
-    done = tuple(Done(KINDS[e.kind].label, words(e, names, units), f"{e.at:%H:%M}") for e in s.entries
-                 if e.at.date() == today and e.kind in ("test", "dose", "change", "feed", "topoff"))
+    done = tuple(
+        Done(KINDS[e.kind].label, words(e, names, units), f"{e.at:%H:%M}")
+        for e in s.entries
+        if e.at.date() == today and e.kind in ("test", "dose", "change", "feed", "topoff")
+    )
     jobs = seen.jobs
     return NowPage(
         seen.verdict, jobs, done[-3:], _openings(s), _last_words(s), sum(_MINUTES.get(j.kind, 0) for j in jobs),
@@ -103,8 +106,11 @@ def _openings(s: Situation) -> tuple[Opening, ...]:
     for batch in sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: b.planned)[:3]:
         outlook = s.outlook(batch)
         first = outlook.first_sure if outlook else None
-        fits = "not within 5 weeks" if first is None else (
-            "any day now" if first <= s.now.date() else f"{first:%a %-d %b}")
+        fits = (
+            "not within 5 weeks"
+            if first is None
+            else ("any day now" if first <= s.now.date() else f"{first:%a %-d %b}")
+        )
         found.append(Opening(batch.name, fits, f"planned {batch.planned:%a %-d %b}"))
     return tuple(found)
 
@@ -115,8 +121,10 @@ def _last_words(s: Situation) -> str:
         return "No reading yet."
     days = (s.now.date() - last.date()).days
     when = {0: "today", 1: "yesterday"}.get(days, f"{days} days ago")
-    return (f"Last reading {when} at {last:%H:%M}. Bloom likely {load_text(s.forecast.likely)} a day, "
-            f"sure of {load_text(s.forecast.sure)}.")
+    return (
+        f"Last reading {when} at {last:%H:%M}. Bloom likely {load_text(s.forecast.likely)} a day, "
+        f"sure of {load_text(s.forecast.sure)}."
+    )
 
 
 def _overrides(s: Situation) -> tuple[str, ...]:
@@ -125,12 +133,19 @@ def _overrides(s: Situation) -> tuple[str, ...]:
     found = {}
     for e in s.entries:
         if e.kind == "arrival" and e.body.get("override") and e.at > since:
-            found[e.body.get("batch", e.id)] = f"On {e.at:%-d %b} animals went in against the gate: “{e.body['override']}”"
+            found[e.body.get("batch", e.id)] = (
+                f"On {e.at:%-d %b} animals went in against the gate: “{e.body['override']}”"
+            )
     return tuple(found.values())
 
 
-_SHORT = {"ammonia": ("am", "am"), "nitrite": ("ni", "ni"), "nitrate": ("na", "na"), "ph": ("pH", "ph"),
-          "temp": ("T", "t")}
+_SHORT = {
+    "ammonia": ("am", "am"),
+    "nitrite": ("ni", "ni"),
+    "nitrate": ("na", "na"),
+    "ph": ("pH", "ph"),
+    "temp": ("T", "t"),
+}
 
 
 def tabs(s: Situation) -> tuple[StepperTab, ...]:
@@ -145,8 +160,11 @@ def tabs(s: Situation) -> tuple[StepperTab, ...]:
             value = seen.value * scale.per_n if seen else 0.0
             unit, label = "mg/L", quantity
             mids = [(a + b) / 2 for a, b in zip(steps, steps[1:], strict=False)]
-            spans = [f"below {figure(mids[0], 2)}"] + [f"{figure(a, 2)} to {figure(b, 2)}" for a, b in zip(
-                mids, mids[1:], strict=False)] + [f"over {figure(mids[-1], 2)}"]
+            spans = (
+                [f"below {figure(mids[0], 2)}"]
+                + [f"{figure(a, 2)} to {figure(b, 2)}" for a, b in zip(mids, mids[1:], strict=False)]
+                + [f"over {figure(mids[-1], 2)}"]
+            )
             texts = [figure(x) for x in steps]
         else:
             value = seen.value if seen else (s.tank.ph if quantity == "ph" else s.tank.temp_c)
@@ -232,20 +250,31 @@ def _rows(response: Response, s: Situation) -> tuple[ChangeRow, ...]:
         return f"{figure(a, 2)} to {figure(b, 2)}"
 
     return tuple(
-        ChangeRow(_when(c.at, s.now), s.units.volume(c.litres), f"{100 * c.fraction:.0f} %", move(c.tan_before, c.tan_after),
-                  move(c.nh3_before, c.nh3_after.seen), f"{figure(c.nh3_after.low, 2)} to {figure(c.nh3_after.high, 2)}",
-                  move(c.no2_before, c.no2_after), figure(c.ph_after, 2), k == 0)
-        for k, c in enumerate(response.changes))
+        ChangeRow(
+            _when(c.at, s.now),
+            s.units.volume(c.litres),
+            f"{100 * c.fraction:.0f} %",
+            move(c.tan_before, c.tan_after),
+            move(c.nh3_before, c.nh3_after.seen),
+            f"{figure(c.nh3_after.low, 2)} to {figure(c.nh3_after.high, 2)}",
+            move(c.no2_before, c.no2_after),
+            figure(c.ph_after, 2),
+            k == 0,
+        )
+        for k, c in enumerate(response.changes)
+    )
 
 
 def _recipe(response: Response, s: Situation) -> tuple[tuple[str, str], ...]:
     mix = response.refill
     if mix is None:
         return ()
-    lines = [("new water", s.units.volume(mix.litres)),
-             ("hot tap", f"{s.units.volume(mix.hot_l)} at {s.units.temp(s.tank.source.hot_c)}"),
-             ("cold tap", f"{s.units.volume(mix.cold_l)} at {s.units.temp(s.tank.source.cold_c)}"),
-             ("comes to", s.units.temp(mix.temp_c))]
+    lines = [
+        ("new water", s.units.volume(mix.litres)),
+        ("hot tap", f"{s.units.volume(mix.hot_l)} at {s.units.temp(s.tank.source.hot_c)}"),
+        ("cold tap", f"{s.units.volume(mix.cold_l)} at {s.units.temp(s.tank.source.cold_c)}"),
+        ("comes to", s.units.temp(mix.temp_c)),
+    ]
     if mix.conditioner_ml is None:
         lines.append(("conditioner", f"by its label, for {mix.conditioner_for}"))
     else:
@@ -259,11 +288,16 @@ def _reached(response: Response, s: Situation) -> str:
     if not response.changes:
         return "The readings are below the limits."
     if not response.reached or response.within_limits_at is None:
-        return ("Water changes alone do not get below the limits with this tap water within three days: test it, use "
-                "another source, and ask a veterinarian or fish-health professional.")
+        return (
+            "Water changes alone do not get below the limits with this tap water within three days: test it, use "
+            "another source, and ask a veterinarian or fish-health professional."
+        )
     after = _when(response.within_limits_at, s.now)
-    return ("Below the limits after the first change." if after == "now" else
-            f"Below the limits after the change of {after}, if the readings go as expected.")
+    return (
+        "Below the limits after the first change."
+        if after == "now"
+        else f"Below the limits after the change of {after}, if the readings go as expected."
+    )
 
 
 def _others(s: Situation) -> tuple[Other, ...]:
@@ -280,16 +314,23 @@ def _others(s: Situation) -> tuple[Other, ...]:
 
 def _seen_signs(s: Situation) -> tuple[str, ...]:
     since = s.now - timedelta(days=3)
-    return tuple(f"{words(e, s.reference.species, s.units)}, {e.at:%a %H:%M}" for e in s.entries
-                 if e.kind in ("observation", "death") and e.at > since)
+    return tuple(
+        f"{words(e, s.reference.species, s.units)}, {e.at:%a %H:%M}"
+        for e in s.entries
+        if e.kind in ("observation", "death") and e.at > since
+    )
 
 
 def _changed(s: Situation) -> tuple[str, ...]:
     """What changed in the ten days before: the question that experts ask first."""
     start = (s.episode.since if s.episode else s.now) - timedelta(days=10)
     kinds = ("media", "arrival", "bacteria", "conditioner", "change", "note")
-    found = [f"{e.at:%a %-d %b}: {KINDS[e.kind].label.lower()}, {words(e, s.reference.species, s.units)}"
-             + (f" ({e.note})" if e.note else "") for e in s.entries if e.at > start and e.kind in kinds]
+    found = [
+        f"{e.at:%a %-d %b}: {KINDS[e.kind].label.lower()}, {words(e, s.reference.species, s.units)}"
+        + (f" ({e.note})" if e.note else "")
+        for e in s.entries
+        if e.at > start and e.kind in kinds
+    ]
     fed = [e for e in s.entries if e.kind == "feed" and e.at > start and "grams" in e.body]
     if fed:
         most = max(fed, key=lambda e: e.body["grams"])

@@ -38,6 +38,7 @@ class UpsetChart:
     top: float
     left: float
     what: str
+    quantity: str
     title: str
     description: str
     without: str
@@ -68,8 +69,9 @@ def upset_chart(s: Situation, without: Projection, planned: Projection, width: f
     x = TimeAxis(first, last, 46.0, width)
     moments = [s.forecast.as_of + timedelta(days=k * without.dt) for k in range(n)]
     xs = [x.at(m) for m in moments]
-    paths = [np.quantile((p.nh3() if free else p.path.no2)[:n], (SURE, LIKELY, AT_BEST), axis=1)
-             for p in (without, planned)]
+    paths = [
+        np.quantile((p.nh3() if free else p.path.no2)[:n], (SURE, LIKELY, AT_BEST), axis=1) for p in (without, planned)
+    ]
     readings = _readings(s, free, x)
     high = max([limit * 1.4, float(paths[0][2].max()), *(m[2] for m in readings)])
     y = LinearAxis(high * 1.05, 236.0, 18.0)
@@ -77,15 +79,17 @@ def upset_chart(s: Situation, without: Projection, planned: Projection, width: f
     def points(values: NDArray[np.float64]) -> list[tuple[float, float]]:
         return [(px, y.y(v)) for px, v in zip(xs, values, strict=True)]
 
-    marks = tuple(Mark(px, y.y(seen), y.y(low), y.y(up), "ammonia" if free else "nitrite", title)
-                  for px, seen, up, low, title in readings)
+    marks = tuple(
+        Mark(px, y.y(seen), y.y(low), y.y(up), "ammonia" if free else "nitrite", title)
+        for px, seen, up, low, title in readings
+    )
     what = "free ammonia, mg N/L" if free else "nitrite, mg N/L"
     steps = tuple(Step(x.at(c.at), y.y(float(paths[1][1][min(int((c.at - s.forecast.as_of).total_seconds() / 86400
                   / without.dt), n - 1)])), f"−{s.units.volume(c.litres)}") for c in s.response.changes)  # fmt: skip
     days = [first + timedelta(days=k) for k in range((last - first).days)]
     label_at = int(n * 0.55)
     return UpsetChart(
-        width, 262, 236.0, 18.0, 46.0, what, f"{what}, the last {PAST_DAYS} days and the next {HOURS // 24}",
+        width, 262, 236.0, 18.0, 46.0, what, "ammonia" if free else "nitrite", f"{what}, the last {PAST_DAYS} days and the next {HOURS // 24}",
         f"Without a change it would likely be {figure(float(paths[0][1][-1]), 2)} after {HOURS // 24} days, with the "
         f"planned changes {figure(float(paths[1][1][-1]), 2)}; the limit is {figure(limit)}.",
         area(points(paths[0][1]), [(px, y.bottom) for px in xs]), line(points(paths[0][1])),
@@ -107,8 +111,9 @@ def _readings(s: Situation, free: bool, x: TimeAxis) -> list[tuple[float, float,
         ph = next((r.seen for r in e.readings if r.quantity == "ph"), s.levels.ph)
         factor = float(unionised_fraction(ph, s.levels.temp_c)) if free else 1.0
         for r in (r for r in e.readings if r.quantity == wanted):
-            found.append((x.at(e.at), r.seen * factor, _high(r) * factor, r.low * factor,
-                          f"{wanted} {r.typed}, {e.at:%a %H:%M}"))
+            found.append(
+                (x.at(e.at), r.seen * factor, _high(r) * factor, r.low * factor, f"{wanted} {r.typed}, {e.at:%a %H:%M}")
+            )
     return found
 
 

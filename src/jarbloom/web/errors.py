@@ -46,8 +46,13 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(sqlite3.OperationalError)
     def busy(request: Request, problem: sqlite3.OperationalError) -> HTMLResponse:
         _log.error("database: %s", problem)
-        return _answer(request, 503, "Not saved.", "The database is busy or cannot be written. What stood in the log "
-                       "before is kept; send it again in a moment.")
+        return _answer(
+            request,
+            503,
+            "Not saved.",
+            "The database is busy or cannot be written. What stood in the log "
+            "before is kept; send it again in a moment.",
+        )
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, problem: RequestValidationError) -> HTMLResponse:
@@ -55,7 +60,14 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(request: Request, problem: HTTPException) -> HTMLResponse:
-        sentences = {404: "There is no such page.", 405: "This cannot be done here.",
-                     413: "That is far too long to be kept; nothing of it was saved."}
-        return _answer(request, problem.status_code, "Not here." if problem.status_code == 404 else "Not taken.",
-                       sentences.get(problem.status_code, str(problem.detail)))
+        sentences = {
+            404: "There is no such page.",
+            405: "This cannot be done here.",
+            413: "That is far too long to be kept; nothing of it was saved.",
+        }
+        return _answer(
+            request,
+            problem.status_code,
+            "Not here." if problem.status_code == 404 else "Not taken.",
+            sentences.get(problem.status_code, str(problem.detail)),
+        )

@@ -55,7 +55,11 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
 
 
 def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) -> HTMLResponse:
-    shown = {"now": desk.now, "preferences": desk.preferences, "units": desk.preferences.units,
-             "species": desk.reference.species}
+    shown = {
+        "now": desk.now,
+        "preferences": desk.preferences,
+        "units": desk.preferences.units,
+        "species": desk.reference.species,
+    }
     text = environment.get_template(template).render(shown | context)
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})

@@ -132,7 +132,7 @@ def drivers(
             case "conditioner" if body.get("detoxifies"):
                 grid["detox"][k] = DETOX_SHARE
             case "death":
-                grid["particulate"][k] += _body_mg_n(body, species, ordered, entry.at.date()) / volume
+                grid["particulate"][k] += _body_mg_n(entry, species, ordered) / volume
             case "media":
                 happenings.append(Happening(k, "loss", body["how"], body.get("share", 100) / 100, len(happenings)))
             case "bacteria":
@@ -165,9 +165,11 @@ def drivers(
     )
 
 
-def _body_mg_n(body: dict, species: Mapping[str, Species], entries: Sequence[Entry], on: date) -> float:
+def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[Entry]) -> float:
+    """mg N that comes from the dead, at the length they had; less when they were found and taken out."""
+    body, on = entry.body, entry.at.date()
     kind = species.get(body["species"], species["unknown"])
-    group = next((g for g in stock(entries) if g.species == body["species"]), Animals(body["species"], 1))
+    group = next((g for g in stock([e for e in entries if e.at < entry.at]) if g.species == body["species"]), Animals(body["species"], 1))
     left = BODY_LEFT_FOUND if body.get("body") == "found" else 1.0
     return 1000 * BODY_N * mass_g(kind, length_on(group, kind, on)) * body["count"] * left
 

@@ -47,8 +47,11 @@ def read_entry(kind: str, typed: Form, desk: Desk) -> tuple[Filled | None, Error
 def typed_of(entry: Entry, desk: Desk) -> dict[str, Any]:
     """What the correction form shows for an entry."""
     units = desk.preferences.units
-    shown: dict[str, Any] = {"at": f"{entry.at.astimezone(desk.preferences.tz):%Y-%m-%dT%H:%M}", "note": entry.note,
-                             "who": entry.who}
+    shown: dict[str, Any] = {
+        "at": f"{entry.at.astimezone(desk.preferences.tz):%Y-%m-%dT%H:%M}",
+        "note": entry.note,
+        "who": entry.who,
+    }
     by_quantity = {r.quantity: r.typed for r in entry.readings}
     for spec in KINDS[entry.kind].fields:
         value = entry.body.get(spec.name)

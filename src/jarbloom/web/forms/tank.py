@@ -17,8 +17,11 @@ from jarbloom.web.forms.fields import Errors, read_fields, shown_number
 SUBSTRATES = (("none", "none, bare"), ("sand", "sand"), ("gravel", "gravel"), ("soil", "plant soil"))
 KIT_KINDS = (("liquid", "liquid drops"), ("strip", "strips"), ("photometer", "photometer"))
 MISREAD = {"liquid": 17, "strip": 28, "photometer": 5}
-FORMS = {"ammonia": (("N", "as N"), ("NH4", "as NH4"), ("NH3", "as NH3")),
-         "nitrite": (("N", "as N"), ("NO2", "as NO2")), "nitrate": (("N", "as N"), ("NO3", "as NO3"))}
+FORMS = {
+    "ammonia": (("N", "as N"), ("NH4", "as NH4"), ("NH3", "as NH3")),
+    "nitrite": (("N", "as N"), ("NO2", "as NO2")),
+    "nitrate": (("N", "as N"), ("NO3", "as NO3")),
+}
 
 
 def groups(reference: Reference) -> tuple[tuple[str, str, tuple[Field, ...]], ...]:
@@ -95,9 +98,16 @@ def all_fields(reference: Reference) -> tuple[Field, ...]:
 
 def _flat(tank: Tank) -> dict[str, Any]:
     flat = {k: v for k, v in vars(tank).items() if k not in ("kit", "source", "typed")}
-    flat |= {"kit_kind": tank.kit.kind, "kit_misread": tank.kit.misread * 100, "tap_ph": tank.source.ph,
-             "tap_kh": tank.source.kh_dkh, "tap_ammonia": tank.source.ammonia_mg_n_l,
-             "tap_nitrate": tank.source.nitrate_mg_n_l, "cold_c": tank.source.cold_c, "hot_c": tank.source.hot_c}
+    flat |= {
+        "kit_kind": tank.kit.kind,
+        "kit_misread": tank.kit.misread * 100,
+        "tap_ph": tank.source.ph,
+        "tap_kh": tank.source.kh_dkh,
+        "tap_ammonia": tank.source.ammonia_mg_n_l,
+        "tap_nitrate": tank.source.nitrate_mg_n_l,
+        "cold_c": tank.source.cold_c,
+        "hot_c": tank.source.hot_c,
+    }
     for q in ("ammonia", "nitrite", "nitrate"):
         scale = tank.kit.scale(q)
         flat |= {f"{q}_steps": " ".join(figure(s) for s in scale.steps), f"{q}_form": scale.form}
@@ -149,12 +159,41 @@ def read_tank(typed: Mapping[str, str], desk: Desk, base: Tank | None = None) ->
         missing = next(n for n, x in zip(("length_cm", "width_cm", "height_cm"), given, strict=True) if x is None)
         errors.add(Refused("Give all three inside sizes, or none and the counted fill.", missing))
         return None, errors
-    plain = {k: v[k] for k in ("name", "started", "length_cm", "width_cm", "height_cm", "substrate", "measured_l",
-                               "filled", "lid", "planted", "temp_c", "ph", "kh_dkh", "media", "media_l", "flow_l_h",
-                               "heater_w", "school", "target_mg_n_l", "dose_from", "solution_percent", "corrective",
-                               "pace", "conditioner_ml_per_100l", "conditioner_whole_tank")}
-    kept = {s.name: f"{typed[s.name].strip()} {units.unit(s.dimension) if s.dimension else s.unit}"
-            for s in specs if s.type == "number" and typed.get(s.name, "").strip()}
+    plain = {
+        k: v[k]
+        for k in (
+            "name",
+            "started",
+            "length_cm",
+            "width_cm",
+            "height_cm",
+            "substrate",
+            "measured_l",
+            "filled",
+            "lid",
+            "planted",
+            "temp_c",
+            "ph",
+            "kh_dkh",
+            "media",
+            "media_l",
+            "flow_l_h",
+            "heater_w",
+            "school",
+            "target_mg_n_l",
+            "dose_from",
+            "solution_percent",
+            "corrective",
+            "pace",
+            "conditioner_ml_per_100l",
+            "conditioner_whole_tank",
+        )
+    }
+    kept = {
+        s.name: f"{typed[s.name].strip()} {units.unit(s.dimension) if s.dimension else s.unit}"
+        for s in specs
+        if s.type == "number" and typed.get(s.name, "").strip()
+    }
     tank = Tank(
         **plain, waterline_cm=v["waterline_cm"] or 0.0, substrate_cm=v["substrate_cm"] or 0.0,
         kit=Kit(v["kit_kind"], scales["ammonia"], scales["nitrite"], scales["nitrate"], v["kit_misread"] / 100),

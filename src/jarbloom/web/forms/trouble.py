@@ -59,5 +59,6 @@ def read_trouble(typed: Form, desk: Desk) -> tuple[Trouble | None, Errors]:
         return None, errors
     readings = {q: typed.text(q) for q in QUANTITIES}
     name = typed.text("name") or "My tank"
-    return Trouble(name[:80], litres, animals, days, 25.0, readings, tuple(typed.all("signs")),
-                   typed.text("words")[:2000]), errors
+    return Trouble(
+        name[:80], litres, animals, days, 25.0, readings, tuple(typed.all("signs")), typed.text("words")[:2000]
+    ), errors

@@ -32,8 +32,9 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
     shelf = tanks.archived(desk.conn)
     if not seen:
         return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
-    return page(request, desk, "bench.html", 200, bench=bench_view.bench_page(seen, desk.reference), shelf=shelf,
-                here="bench")
+    return page(
+        request, desk, "bench.html", 200, bench=bench_view.bench_page(seen, desk.reference), shelf=shelf, here="bench"
+    )
 
 
 @router.get("/start")
@@ -43,8 +44,21 @@ def ways(request: Request, desk: AtDesk) -> HTMLResponse:
 
 def _tank_form(request: Request, desk: AtDesk, way: str, typed: dict, errors: object, status: int) -> HTMLResponse:
     call, words = WAYS[way]
-    return page(request, desk, "tank_form.html", status, groups=groups(desk.reference), typed=typed, errors=errors,
-                call=call, words=words, action=urls.start(way), submit="Set up the tank", way=way, here="bench")
+    return page(
+        request,
+        desk,
+        "tank_form.html",
+        status,
+        groups=groups(desk.reference),
+        typed=typed,
+        errors=errors,
+        call=call,
+        words=words,
+        action=urls.start(way),
+        submit="Set up the tank",
+        way=way,
+        here="bench",
+    )
 
 
 @router.get("/start/trouble")
@@ -61,8 +75,17 @@ def trouble(request: Request, desk: AtDesk, typed: Typed) -> Response:
             return RedirectResponse(urls.upset(tank.slug), 303)
         except Refused as problem:
             errors.add(problem)
-    return page(request, desk, "trouble.html", 422, typed=typed, signs_on=typed.all("signs"), errors=errors.by_field,
-                signs=SIGNS, here="bench")
+    return page(
+        request,
+        desk,
+        "trouble.html",
+        422,
+        typed=typed,
+        signs_on=typed.all("signs"),
+        errors=errors.by_field,
+        signs=SIGNS,
+        here="bench",
+    )
 
 
 @router.get("/start/{way}")

@@ -43,8 +43,7 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
     except Refused as problem:
         status, clash = (409, True) if isinstance(problem, Clash) else (422, False)
         chips = deeds.understand(desk, slug, line).chips
-        return show_now(request, desk, slug, status, line=line, chips=chips, refused=problem.sentence,
-                        clash=clash)
+        return show_now(request, desk, slug, status, line=line, chips=chips, refused=problem.sentence, clash=clash)
     if saved.leftover:
         assert saved.parsed is not None
         asks = tuple(c for c in saved.parsed.chips if not c.ok)
@@ -58,14 +57,50 @@ def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str
     entries = journal.entries(desk.conn, tank.id, live_only=not all)
     shown = book([e for e in entries if not kind or e.kind == kind], desk.preferences.units, desk.reference.species)
     acts = journal.latest_acts(desk.conn, tank.id, 12)
-    return page(request, desk, "log.html", 200, tank=tank, days=shown, acts=acts, kind=kind, all=all, count=len(entries),
-                here="log", line="", chips=(), refused="", clash=False)
+    return page(
+        request,
+        desk,
+        "log.html",
+        200,
+        tank=tank,
+        days=shown,
+        acts=acts,
+        kind=kind,
+        all=all,
+        count=len(entries),
+        here="log",
+        line="",
+        chips=(),
+        refused="",
+        clash=False,
+    )
 
 
-def _entry_form(request: Request, desk: Desk, slug: str, kind: str, typed: dict, errors: dict, status: int,
-                entry: object = None, clash: bool = False) -> HTMLResponse:
-    return page(request, desk, "entry_form.html", status, tank=tanks.tank(desk.conn, slug), kind=kind, typed=typed,
-                errors=errors, entry=entry, clash=clash, signs=SIGNS, here="log")
+def _entry_form(
+    request: Request,
+    desk: Desk,
+    slug: str,
+    kind: str,
+    typed: dict,
+    errors: dict,
+    status: int,
+    entry: object = None,
+    clash: bool = False,
+) -> HTMLResponse:
+    return page(
+        request,
+        desk,
+        "entry_form.html",
+        status,
+        tank=tanks.tank(desk.conn, slug),
+        kind=kind,
+        typed=typed,
+        errors=errors,
+        entry=entry,
+        clash=clash,
+        signs=SIGNS,
+        here="log",
+    )
 
 
 @router.get("/log/new/{kind}")

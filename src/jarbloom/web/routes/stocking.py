@@ -20,14 +20,25 @@ from jarbloom.web.render import page
 router = APIRouter(prefix="/tanks/{slug}/stocking")
 
 
-def _show(request: Request, desk: Desk, slug: str, status: int = 200, errors: dict | None = None,
-          typed: dict | None = None) -> HTMLResponse:
+def _show(
+    request: Request, desk: Desk, slug: str, status: int = 200, errors: dict | None = None, typed: dict | None = None
+) -> HTMLResponse:
     """Errors are keyed 'batch id:field' so that they stand at their own form."""
     seen = look.see(desk, slug)
     removed = request.query_params.get("removed", "")
-    return page(request, desk, "stocking.html", status, tank=seen.tank, p=stocking_page(seen), errors=errors or {},
-                typed=typed or {}, removed=removed if removed.isdigit() else "", here="stocking",
-                soon=(desk.now + timedelta(days=7)).date())
+    return page(
+        request,
+        desk,
+        "stocking.html",
+        status,
+        tank=seen.tank,
+        p=stocking_page(seen),
+        errors=errors or {},
+        typed=typed or {},
+        removed=removed if removed.isdigit() else "",
+        here="stocking",
+        soon=(desk.now + timedelta(days=7)).date(),
+    )
 
 
 @router.get("")

@@ -24,8 +24,17 @@ def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more:
     seen = look.see(desk, slug)
     acts = journal.latest_acts(desk.conn, seen.tank.id, 1)
     shown = {"line": "", "chips": (), "refused": "", "clash": False}
-    return page(request, desk, "now.html", status, tank=seen.tank, p=now_page(seen), last_act=acts[0] if acts else None,
-                here="now", **(shown | more))
+    return page(
+        request,
+        desk,
+        "now.html",
+        status,
+        tank=seen.tank,
+        p=now_page(seen),
+        last_act=acts[0] if acts else None,
+        here="now",
+        **(shown | more),
+    )
 
 
 @router.get("")
@@ -36,16 +45,35 @@ def now(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 @router.get("/chart")
 def chart(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     seen = look.see(desk, slug)
-    return page(request, desk, "chart.html", 200, tank=seen.tank, chart=headroom(seen.situation), verdict=seen.verdict,
-                here="now")
+    return page(
+        request,
+        desk,
+        "chart.html",
+        200,
+        tank=seen.tank,
+        chart=headroom(seen.situation),
+        verdict=seen.verdict,
+        here="now",
+    )
 
 
 @router.get("/upset")
 def upset(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     seen = look.see(desk, slug)
     paths = look.see_without_changes(desk, seen) if seen.situation.response else None
-    return page(request, desk, "upset.html", 200, tank=seen.tank, p=upset_page(seen, paths), here="upset",
-                line="", chips=(), refused="", clash=False)
+    return page(
+        request,
+        desk,
+        "upset.html",
+        200,
+        tank=seen.tank,
+        p=upset_page(seen, paths),
+        here="upset",
+        line="",
+        chips=(),
+        refused="",
+        clash=False,
+    )
 
 
 @router.get("/settings")
@@ -56,10 +84,23 @@ def settings_form(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 
 def _form(request: Request, desk: Desk, tank: object, typed: dict, errors: dict, status: int) -> HTMLResponse:
     slug = tank.slug  # type: ignore[attr-defined]
-    return page(request, desk, "tank_form.html", status, tank=tank, groups=groups(desk.reference), typed=typed,
-                errors=errors, call="Settings.", words="Every change is kept as a revision and can be taken back.",
-                action=urls.settings(slug), submit="Save the settings", way="settings", here="settings",
-                revisions=tanks.revisions(desk.conn, tank.id))  # type: ignore[attr-defined]
+    return page(
+        request,
+        desk,
+        "tank_form.html",
+        status,
+        tank=tank,
+        groups=groups(desk.reference),
+        typed=typed,
+        errors=errors,
+        call="Settings.",
+        words="Every change is kept as a revision and can be taken back.",
+        action=urls.settings(slug),
+        submit="Save the settings",
+        way="settings",
+        here="settings",
+        revisions=tanks.revisions(desk.conn, tank.id),
+    )  # type: ignore[attr-defined]
 
 
 @router.post("/settings")

@@ -1,0 +1,58 @@
+# Jar Bloom. `make help` lists the targets.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+VENV := .venv
+BIN := $(VENV)/bin
+DATA ?=
+PORT ?= 8112
+UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
+
+.DEFAULT_GOAL := help
+.PHONY: help demo run test test-fast lint bench screenshots lock clean
+
+help: ## print these lines
+	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 14
+
+demo: $(VENV)/.run ## set up, then start with made-up tanks
+	@$(BIN)/jarbloom demo --port $(PORT) $(if $(DATA),--data "$(DATA)")
+
+run: $(VENV)/.run ## set up, then start with your own data (DATA=folder overrides where it lies)
+	@$(BIN)/jarbloom serve --port $(PORT) $(if $(DATA),--data "$(DATA)")
+
+test: $(VENV)/.dev ## set up, then run all tests, those in the browser too
+	@sh scripts/browser.sh
+	@$(BIN)/python -W error -m tests
+
+test-fast: $(VENV)/.dev ## all tests but those in the browser
+	@$(BIN)/python -W error -m tests --no-browser
+
+lint: $(VENV)/.dev ## style and common mistakes
+	@$(BIN)/ruff check src tests scripts && $(BIN)/ruff format --check --quiet src tests scripts && echo "lint: clean"
+
+bench: $(VENV)/.dev ## speed as ratios measured in one run
+	@$(BIN)/python -m scripts.bench
+
+screenshots: $(VENV)/.dev ## make the pictures in docs/screenshots anew
+	@sh scripts/browser.sh
+	@$(BIN)/python -m scripts.screenshots
+
+lock: $(VENV)/.uv ## write the lock files anew from pyproject.toml
+	@for kind in run dev; do $(BIN)/uv pip compile pyproject.toml --extra $$kind --generate-hashes --python-version 3.11 \
+	  --no-header --no-annotate --no-emit-index-url --no-emit-find-links --quiet -o requirements/$$kind.lock; done
+
+clean: ## remove the virtual environment and caches
+	rm -rf $(VENV) .ruff_cache build src/*.egg-info
+
+$(VENV)/.uv: requirements/uv.lock
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed (apt-get install python3 python3-venv)."; exit 1; }
+	@$(PYTHON) -m venv $(VENV) || { echo "The venv module is missing: apt-get install python3-venv"; exit 1; }
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/uv.lock
+	@touch $@
+
+$(VENV)/.run: $(VENV)/.uv requirements/run.lock pyproject.toml
+	@$(UVPIP) --require-hashes -r requirements/run.lock
+	@$(UVPIP) --no-deps --no-build-isolation --editable .
+	@touch $@
+
+$(VENV)/.dev: $(VENV)/.run requirements/dev.lock
+	@$(UVPIP) --require-hashes -r requirements/dev.lock
+	@touch $@

@@ -1,0 +1,188 @@
+"""The `jarbloom` command."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+import socket
+import sys
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, NoReturn
+from zoneinfo import ZoneInfo
+
+import platformdirs
+import typer
+import uvicorn
+
+from jarbloom import __version__
+from jarbloom.core.bloom.forecast import Settings as Forecasting
+from jarbloom.deeds import exchange, look
+from jarbloom.deeds.desk import Desk, reference
+from jarbloom.deeds.make_demo import make_demo
+from jarbloom.errors import JarBloomError
+from jarbloom.formats import advice_json
+from jarbloom.settings import HELP, Settings, local_zone
+from jarbloom.store import db, journal, preferences, tanks
+from jarbloom.web.app import create_app
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
+PORT = 8112
+TRIED_PORTS = 40
+
+Data = Annotated[Path | None, typer.Option("--data", help=HELP["data"] + "; the platform's data folder when not given")]
+Now = Annotated[datetime | None, typer.Option("--now", help=HELP["now"])]
+AsOf = Annotated[str | None, typer.Option("--as-of", help="date or moment; nothing dated later is read")]
+AsJson = Annotated[bool, typer.Option("--json", help="print JSON")]
+
+
+def data_folder(given: Path | None) -> Path:
+    return given or Path(platformdirs.user_data_dir("jarbloom", appauthor=False))
+
+
+def free_port(wanted: int) -> int:
+    """The wanted port on the loopback address, or the next free one."""
+    for port in range(wanted, wanted + TRIED_PORTS):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
+    raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
+
+
+def _desk(folder: Path, now: datetime | None = None, members: int = 400) -> Desk:
+    conn = db.connect(db.open_store(folder))
+    chosen = preferences.load(conn, local_zone())
+    moment = Settings(folder, now).clock(ZoneInfo(chosen.zone))
+    return Desk(conn, moment, chosen, forecasting=Forecasting(members=members))
+
+
+def _serve(settings: Settings, port: int) -> None:
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(message)s")
+    made = create_app(settings)
+    chosen = free_port(port)
+    print(f"Jar Bloom is at http://127.0.0.1:{chosen}/  (data in {settings.data}; Ctrl-C stops)", flush=True)
+    uvicorn.run(made, host="127.0.0.1", port=chosen, log_level="warning")
+
+
+@app.command()
+def serve(data: Data = None, port: int = PORT, now: Now = None) -> None:
+    """Start with your own data."""
+    _serve(Settings(data_folder(data), now), port)
+
+
+@app.command()
+def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = False) -> None:
+    """Start with made-up tanks, made anew each time (--keep goes on with the last ones)."""
+    folder = data or data_folder(None) / "demo"
+    if not keep:
+        for name in (db.FILE_NAME, f"{db.FILE_NAME}-wal", f"{db.FILE_NAME}-shm"):
+            (folder / name).unlink(missing_ok=True)
+    desk = _desk(folder, now)
+    try:
+        if not tanks.all_tanks(desk.conn):
+            make_demo(desk)
+        look.see_bench(desk)  # the first page is then as quick as the others
+    finally:
+        desk.conn.close()
+    _serve(Settings(folder, now, demo=True), port)
+
+
+def _as_of(text: str | None) -> datetime | None:
+    if text is None:
+        return None
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise JarBloomError(f"“{text}” is no date: use 2026-11-24 or 2026-11-24T18:00.") from None
+    return at.replace(hour=23, minute=59) if len(text) == 10 else at
+
+
+@app.command()
+def forecast(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
+    """Forecast a bundle (folder or zip): daily quantiles, readiness, batches."""
+    seen = exchange.advise_bundle(bundle, reference(), _as_of(as_of))
+    f = seen.situation.forecast
+    if json:
+        print(advice_json.to_text(advice_json.forecast(f)))
+        return
+    print(f"{seen.tank.name}, {f.as_of:%a %-d %b %Y %H:%M}, from {f.n_readings} readings")
+    print(f"{'day':<12}{'sure':>8}{'likely':>8}{'at best':>9}   mg N a day")
+    for k in range(f.today, len(f.days), 7):
+        print(
+            f"{f.days[k]:%a %-d %b}".ljust(12)
+            + "".join(f"{f.band('capacity', q, k):>{w}.1f}" for q, w in ((0.1, 8), (0.5, 8), (0.9, 9)))
+        )
+
+
+@app.command()
+def advise(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
+    """What the tank page says, for a bundle."""
+    seen = exchange.advise_bundle(bundle, reference(), _as_of(as_of))
+    if json:
+        print(advice_json.to_text(advice_json.advice(seen)))
+        return
+    print(seen.verdict.sentence)
+    for reason in seen.verdict.reasons:
+        print(f"  - {reason}")
+    for job in seen.jobs:
+        print(f"  [ ] {job.title}: {job.why} ({job.due_text})")
+
+
+@app.command("export")
+def export_(tank: str, to: Path, data: Data = None) -> None:
+    """Write a tank (by its address, as in sunroom-112) as a bundle: a folder, or a .zip."""
+    exchange.export(_desk(data_folder(data)), tank, to)
+    print(f"Written to {to}.")
+
+
+@app.command("import")
+def import_(bundle: Path, data: Data = None) -> None:
+    """Bring a bundle in as a new tank."""
+    kept = exchange.bring_in(_desk(data_folder(data)), bundle)
+    print(f"{kept.name} is in, at /tanks/{kept.slug}.")
+
+
+@app.command()
+def backup(to: Annotated[Path | None, typer.Argument(help="file to write")] = None, data: Data = None) -> None:
+    """Copy the database while the program may run."""
+    folder = data_folder(data)
+    desk = _desk(folder)
+    target = to or folder / "backups" / f"jarbloom-{desk.now:%Y%m%d-%H%M%S}.db"
+    db.backup(desk.conn, target)
+    print(
+        f"Copied to {target} ({target.stat().st_size // 1024} kB; {shutil.disk_usage(target.parent).free // 2**20} MB free)."
+    )
+
+
+@app.command()
+def check(data: Data = None) -> None:
+    """Check the database and read every entry; exits with 1 when something is wrong."""
+    desk = _desk(data_folder(data))
+    found = db.check(desk.conn)
+    count = 0
+    for kept in tanks.all_tanks(desk.conn):
+        count += len(journal.entries(desk.conn, kept.id, live_only=False))
+    for line in found:
+        print(line)
+    print(f"{count} entries read, {len(found)} problem{'s' if len(found) != 1 else ''}.")
+    if found:
+        raise typer.Exit(1)
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    print(__version__)
+
+
+def main() -> NoReturn:
+    try:
+        app(standalone_mode=True)
+    except JarBloomError as problem:
+        print(problem.sentence, file=sys.stderr)
+        sys.exit(2)
+    sys.exit(0)

@@ -1,0 +1,66 @@
+"""Bundles in and out of the database, and advice on a bundle without one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+from pathlib import Path
+
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import Seen, situation
+from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.bloom import forecast as bloom
+from jarbloom.core.model import Tank
+from jarbloom.core.reference import Reference
+from jarbloom.deeds.desk import Desk
+from jarbloom.formats.bundle import Bundle, read_bundle, write
+from jarbloom.store import batches, journal, tanks
+from jarbloom.store.db import transaction
+from jarbloom.units import Units
+
+
+def export(desk: Desk, slug: str, to: Path) -> None:
+    """Everything of a tank: settings, plan, and the whole journal with its struck entries."""
+    tank = tanks.tank(desk.conn, slug)
+    live = journal.entries(desk.conn, tank.id)
+    whole = journal.entries(desk.conn, tank.id, live_only=False)
+    write(Bundle(tank, tuple(whole), tuple(batches.batches(desk.conn, tank.id, live))), to)
+
+
+def bring_in(desk: Desk, path: Path) -> Tank:
+    """A bundle as a new tank. One transaction; states and corrections are kept."""
+    bundle = read_bundle(path, desk.reference.species)
+    with transaction(desk.conn):
+        tank = tanks.add(desk.conn, bundle.tank, desk.now)
+        new_batch = {}
+        for b in bundle.batches:
+            new_batch[b.id] = batches.add(desk.conn, tank.id, b.name, b.planned)
+            for a in b.items:
+                batches.set_count(desk.conn, new_batch[b.id], a.species, a.count, a.length_cm)
+        act = journal.new_act(desk.conn, tank.id, "import", desk.now, f"Brought in {len(bundle.entries)} entries")
+        new_id: dict[int, int] = {}
+        for e in sorted(bundle.entries, key=lambda e: e.id):
+            body = dict(e.body)
+            if body.get("batch") in new_batch:
+                body["batch"] = new_batch[body["batch"]]
+            known = new_id.get(e.supersedes) if e.supersedes else None
+            kept = replace(e, body=body, supersedes=known)
+            new_id[e.id] = journal.write(desk.conn, tank.id, act, kept, desk.now, live=e.state == "live")
+    return tank
+
+
+def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:
+    """What the tank page would show for a bundle at a date. Nothing dated later is read; always the same answer."""
+    bundle = read_bundle(path, reference.species)
+    if as_of is None:
+        as_of = max(
+            (e.at for e in bundle.entries), default=datetime.fromisoformat(f"{bundle.tank.started}T12:00+00:00")
+        )
+    if as_of.tzinfo is None and bundle.entries:
+        as_of = as_of.replace(tzinfo=bundle.entries[0].at.tzinfo)
+    entries = bloom.known_by(bundle.entries, as_of)
+    arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
+    plan = [b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches]
+    made = bloom.forecast(bundle.tank, entries, as_of, reference, plan)
+    found = situation(bundle.tank, entries, plan, made, reference, Units())
+    return Seen(found, verdict(found), jobs(found))

@@ -1,0 +1,305 @@
+"""A bundle: `tank.json` and `log.csv` in a folder or zip. Documented in docs/formats.md.
+
+Writes whole journals (struck entries too) and reads them back equal; also reads logs written by hand or by
+other programs, with only the plain columns filled.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import zipfile
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from jarbloom.core.log.complete import Setting, complete
+from jarbloom.core.log.kinds import KINDS, clean_body
+from jarbloom.core.log.readings import read
+from jarbloom.core.model import QUANTITIES, Animals, Batch, Entry, Reading, Species, Tank
+from jarbloom.core.tank_spec import from_spec, to_spec
+from jarbloom.core.vessel.box import net_l
+from jarbloom.errors import BadBundle, Refused
+from jarbloom.units import Units
+
+FORMAT, VERSION = "jarbloom-bundle", 1
+PLAIN = ("amount", "unit", "species", "count", "source", "how", "share", "cause", "body", "signs", "text", "flag")
+COLUMNS = (
+    "id",
+    "state",
+    "supersedes",
+    "when",
+    "zone",
+    "kind",
+    "who",
+    "note",
+    *QUANTITIES,
+    *PLAIN,
+    "recorded_at",
+    "detail",
+)
+MAX_BYTES = 200_000_000
+
+
+class ItemFile(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    species: str
+    count: int = Field(ge=1, le=5000)
+    length_cm: float | None = Field(default=None, gt=0, le=300)
+
+
+class BatchFile(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    id: int = 0
+    name: str
+    planned: date
+    items: list[ItemFile] = []
+
+
+class TankFile(BaseModel):
+    """tank.json"""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    format: str = Field(pattern=f"^{FORMAT}$")
+    version: int = Field(ge=1, le=VERSION)
+    tank: dict[str, Any]
+    batches: list[BatchFile] = []
+
+
+@dataclass(frozen=True)
+class Bundle:
+    tank: Tank
+    entries: tuple[Entry, ...]
+    batches: tuple[Batch, ...]
+
+
+# --- writing -----------------------------------------------------------------------------------------
+
+
+def tank_json(tank: Tank, batches: Iterable[Batch]) -> str:
+    listed = [
+        {
+            "id": b.id,
+            "name": b.name,
+            "planned": b.planned.isoformat(),
+            "items": [{"species": a.species, "count": a.count, "length_cm": a.length_cm} for a in b.items],
+        }
+        for b in batches
+    ]
+    spec = {"format": FORMAT, "version": VERSION, "tank": to_spec(tank), "batches": listed}
+    return json.dumps(spec, indent=2, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def _plain(entry: Entry) -> dict[str, Any]:
+    """The columns a person reads; the exact canonical values stand in `detail`."""
+    b = entry.body
+    row = {r.quantity: r.typed for r in entry.readings}
+    match entry.kind:
+        case "dose":
+            row |= {"amount": b["amount"], "unit": b["unit"]}
+        case "feed" if "grams" in b:
+            row |= {"amount": b["grams"], "unit": "g"}
+        case "change" | "topoff":
+            row |= {"amount": b["litres"], "unit": "L"}
+        case "conditioner" | "bacteria":
+            row |= {"amount": b.get("ml", ""), "unit": "mL" if "ml" in b else ""}
+    row |= {k: b[k] for k in ("species", "count", "source", "how", "share", "cause", "body", "text") if k in b}
+    if "signs" in b:
+        row["signs"] = " ".join(b["signs"])
+    if b.get("detoxifies") or b.get("already_in"):
+        row["flag"] = "detoxifies" if b.get("detoxifies") else "already_in"
+    return row
+
+
+def log_csv(entries: Iterable[Entry]) -> str:
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\n")
+    writer.writeheader()
+    for e in entries:
+        detail = {"body": e.body, "readings": [asdict(r) for r in e.readings]}
+        writer.writerow(
+            _plain(e)
+            | {
+                "id": e.id,
+                "state": e.state,
+                "supersedes": e.supersedes or "",
+                "when": e.at.isoformat(),
+                "zone": e.zone,
+                "kind": e.kind,
+                "who": e.who,
+                "note": e.note,
+                "recorded_at": e.recorded_at.isoformat() if e.recorded_at else "",
+                "detail": json.dumps(detail, ensure_ascii=False, allow_nan=False),
+            }
+        )
+    return out.getvalue()
+
+
+def write(bundle: Bundle, to: Path) -> None:
+    """To a folder, or to a zip when the name ends in .zip. Never writes over anything."""
+    if to.exists():
+        raise BadBundle(f"{to} is there already; an export never writes over anything.")
+    files = {"tank.json": tank_json(bundle.tank, bundle.batches), "log.csv": log_csv(bundle.entries)}
+    if to.suffix == ".zip":
+        with zipfile.ZipFile(to, "x", zipfile.ZIP_DEFLATED) as archive:
+            for name, text in files.items():
+                archive.writestr(name, text)
+        return
+    to.mkdir(parents=True)
+    for name, text in files.items():
+        (to / name).write_text(text, "utf-8")
+
+
+# --- reading -----------------------------------------------------------------------------------------
+
+
+def _open(path: Path) -> dict[str, str]:
+    if not path.exists():
+        raise BadBundle(f"{path} is not there.")
+    names = ("tank.json", "log.csv")
+    try:
+        if path.is_dir():
+            missing = [n for n in names if not (path / n).is_file()]
+            if missing:
+                raise BadBundle(f"{path} holds no {' and no '.join(missing)}.")
+            return {n: (path / n).read_text("utf-8-sig") for n in names}
+        with zipfile.ZipFile(path) as archive:
+            inside = {Path(i.filename).name: i for i in archive.infolist()}
+            missing = [n for n in names if n not in inside]
+            if missing:
+                raise BadBundle(f"{path.name} holds no {' and no '.join(missing)}.")
+            if sum(inside[n].file_size for n in names) > MAX_BYTES:
+                raise BadBundle(f"{path.name} is too large when unpacked.")
+            return {n: archive.read(inside[n]).decode("utf-8-sig") for n in names}
+    except (zipfile.BadZipFile, UnicodeDecodeError, OSError) as problem:
+        raise BadBundle(f"{path.name} cannot be read as a bundle: {problem}.") from None
+
+
+def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
+    """Read a folder or zip. Raises BadBundle naming file, row and what is wrong."""
+    files = _open(path)
+    try:
+        told = TankFile.model_validate_json(files["tank.json"])
+        tank = from_spec(told.tank)
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise BadBundle(f"tank.json, {where or 'file'}: {first['msg']}.") from None
+    except Refused as problem:
+        raise BadBundle(f"tank.json: {problem.sentence}") from None
+    batches = tuple(
+        Batch(b.id or k + 1, b.name, b.planned, tuple(Animals(i.species, i.count, i.length_cm) for i in b.items))
+        for k, b in enumerate(told.batches)
+    )
+    try:
+        setting = Setting(net_l(tank), tank.kit, Units(), species, (), tank.solution_percent)
+    except Refused as problem:
+        raise BadBundle(f"tank.json: {problem.sentence}") from None
+    entries = _entries(files["log.csv"], tank, setting)
+    by_batch = {
+        e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and e.state == "live" and "batch" in e.body
+    }
+    arrived = tuple(Batch(b.id, b.name, b.planned, b.items, by_batch.get(b.id)) for b in batches)
+    return Bundle(tank, entries, arrived)
+
+
+def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
+    reader = csv.DictReader(io.StringIO(text))
+    fields = set(reader.fieldnames or ())
+    if not {"when", "kind"} <= fields:
+        raise BadBundle("log.csv: the columns ‘when’ and ‘kind’ are needed.")
+    odd = fields - set(COLUMNS)
+    if odd:
+        raise BadBundle(f"log.csv: the column ‘{sorted(odd)[0]}’ is not known.")
+    found = []
+    for row in reader:
+        where = f"log.csv row {reader.line_num}"
+        if None in row:
+            raise BadBundle(f"{where}: more cells than columns.")
+        cells = {k: (v or "").strip() for k, v in row.items()}
+        try:
+            found.append(_entry(cells, row.get("note") or "", tank, setting, len(found) + 1))
+        except Refused as problem:
+            raise BadBundle(f"{where}, {problem.field or 'row'}: {problem.sentence}") from None
+        except (ValueError, KeyError, TypeError) as problem:
+            raise BadBundle(f"{where}: {problem}.") from None
+    return tuple(sorted(found, key=lambda e: (e.at, e.id)))
+
+
+def _moment(text: str, zone: str) -> datetime:
+    at = datetime.fromisoformat(text)
+    if at.tzinfo is None:
+        try:
+            return at.replace(tzinfo=ZoneInfo(zone or "UTC"))
+        except (ZoneInfoNotFoundError, ValueError):
+            raise Refused(f"“{zone}” is not a time zone.", "zone") from None
+    return at
+
+
+def _entry(c: Mapping[str, str], note: str, tank: Tank, setting: Setting, number: int) -> Entry:
+    kind = c["kind"]
+    if kind not in KINDS:
+        raise Refused(f"“{kind}” is no kind of entry.", "kind")
+    state = c.get("state") or "live"
+    if state not in ("live", "superseded", "void"):
+        raise Refused(f"“{state}” is no state.", "state")
+    readings: tuple[Reading, ...]
+    if c.get("detail"):
+        detail = json.loads(c["detail"])
+        readings = tuple(Reading(**r) for r in detail["readings"])
+        body = clean_body(kind, detail["body"])
+    else:
+        readings = tuple(read(q, c[q], tank.kit) for q in QUANTITIES if kind == "test" and c.get(q))
+        body = complete(kind, clean_body(kind, _raw(kind, c, setting)), setting)
+    if kind == "test" and not readings:
+        raise Refused("A test without a reading.", "ammonia")
+    recorded = c.get("recorded_at")
+    return Entry(
+        kind,
+        _moment(c["when"], c.get("zone", "")),
+        body,
+        readings,
+        note,
+        c.get("who", ""),
+        c.get("zone") or "UTC",
+        int(c.get("id") or number),
+        state,
+        int(c["supersedes"]) if c.get("supersedes") else None,
+        datetime.fromisoformat(recorded) if recorded else None,
+    )
+
+
+def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
+    """Body fields from the plain columns of a hand-written row."""
+    amount, unit = c.get("amount", ""), c.get("unit", "")
+    match kind:
+        case "dose":
+            raw: dict[str, Any] = {"amount": amount, "unit": unit or "mg/L"}
+        case "feed":
+            raw = {"grams": amount}
+        case "change" | "topoff":
+            litres = float(amount) * {"%": setting.net_l / 100, "gal": 3.785411784}.get(unit, 1.0) if amount else ""
+            raw = {"litres": litres}
+        case "conditioner":
+            raw = {"ml": amount, "detoxifies": c.get("flag") == "detoxifies"}
+        case "bacteria":
+            raw = {"ml": amount, "source": c.get("source") or "bottle", "share": c.get("share", "")}
+        case "media":
+            raw = {"how": c.get("how", ""), "share": c.get("share", "")}
+        case "arrival" | "death":
+            raw = {k: c.get(k, "") for k in ("species", "count")}
+            if kind == "death":
+                raw |= {"cause": c.get("cause", ""), "body": c.get("body", "")}
+            elif c.get("flag") == "already_in":
+                raw["already_in"] = True
+        case "observation":
+            raw = {"signs": c.get("signs", "").split(), "text": c.get("text", "")}
+        case _:
+            raw = {"text": c.get("text", "")} if kind == "note" else {}
+    return raw

@@ -1,0 +1,90 @@
+"""Builders with defaults: tanks, entries, desks and a served demo."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+from functools import cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from jarbloom.core.bloom.forecast import Settings as Forecasting
+from jarbloom.core.log.readings import read
+from jarbloom.core.model import Entry, Tank
+from jarbloom.deeds.desk import Desk, reference
+from jarbloom.deeds.make_demo import make_demo
+from jarbloom.store import preferences
+from jarbloom.store.db import connect, open_store
+from jarbloom.store.preferences import Preferences
+
+ZONE = "Europe/Berlin"
+NOW = datetime(2026, 11, 24, 18, 40, tzinfo=ZoneInfo(ZONE))
+FEW = Forecasting(members=80)
+REFERENCE = reference()
+
+
+def tank(**changes: Any) -> Tank:
+    plain = Tank("Sunroom 112", date(2026, 11, 2), 80, 35, 45, waterline_cm=4, substrate_cm=4, media_l=2.1, temp_c=26)
+    return replace(plain, **changes)
+
+
+def at(days_ago: float = 0, hour: int | None = None) -> datetime:
+    moment = NOW - timedelta(days=days_ago)
+    return moment if hour is None else moment.replace(hour=hour, minute=0)
+
+
+def entry(kind: str, days_ago: float = 0, hour: int | None = None, **body: Any) -> Entry:
+    return Entry(kind, at(days_ago, hour), body, zone=ZONE)
+
+
+def test_entry(days_ago: float = 0, hour: int | None = None, on: Tank | None = None, **typed: str) -> Entry:
+    kit = (on or tank()).kit
+    return Entry("test", at(days_ago, hour), {}, tuple(read(q, t, kit) for q, t in typed.items()), zone=ZONE)
+
+
+def numbered(*entries: Entry) -> list[Entry]:
+    """With ids, as the store would give them, in order of time."""
+    return [replace(e, id=k + 1) for k, e in enumerate(sorted(entries, key=lambda e: e.at))]
+
+
+class WithDesk(unittest.TestCase):
+    """An empty database in a folder of its own, with a fixed clock."""
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        self.conn = connect(open_store(self.folder))
+        self.addCleanup(self.conn.close)
+        self.desk = Desk(self.conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW)
+
+    def later(self, **delta: float) -> Desk:
+        self.desk = replace(self.desk, now=self.desk.now + timedelta(**delta))
+        return self.desk
+
+
+@cache
+def _demo_file() -> Path:
+    """The demo made once a run; tests work on copies."""
+    folder = Path(tempfile.mkdtemp(prefix="jarbloom-demo-"))
+    conn = connect(open_store(folder))
+    preferences.save(conn, "zone", ZONE)
+    make_demo(Desk(conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW))
+    conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    conn.close()
+    return folder
+
+
+@contextmanager
+def demo_folder() -> Iterator[Path]:
+    folder = Path(tempfile.mkdtemp())
+    shutil.copytree(_demo_file(), folder, dirs_exist_ok=True)
+    try:
+        yield folder
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
