@@ -6,8 +6,22 @@ import unittest
 from pathlib import Path
 
 SRC = Path(__file__).parent.parent / "src" / "jarbloom"
-FLOORS = {"settings": 0, "errors": 0, "units": 0, "core": 1, "data": 1, "store": 2, "formats": 2, "devices": 2,
-          "deeds": 3, "views": 3, "web": 4, "cli": 5, "__main__": 5, "__init__": 0}
+FLOORS = {
+    "settings": 0,
+    "errors": 0,
+    "units": 0,
+    "core": 1,
+    "data": 1,
+    "store": 2,
+    "formats": 2,
+    "devices": 2,
+    "deeds": 3,
+    "views": 3,
+    "web": 4,
+    "cli": 5,
+    "__main__": 5,
+    "__init__": 0,
+}
 APART = {("views", "deeds"), ("deeds", "views"), ("formats", "store"), ("store", "formats"), ("core", "data")}
 
 
@@ -42,6 +56,18 @@ class Floors(unittest.TestCase):
         wrong = []
         for path in (SRC / "core").rglob("*.py"):
             text = path.read_text("utf-8")
-            wrong += [f"{path.name}: {word}" for word in ("datetime.now", "date.today", r"(?<!def )\bopen\(", "sqlite3",
-                      "fastapi", "jinja2", "import logging", "time.time") if re.search(word, text)]
+            wrong += [
+                f"{path.name}: {word}"
+                for word in (
+                    "datetime.now",
+                    "date.today",
+                    r"(?<!def )\bopen\(",
+                    "sqlite3",
+                    "fastapi",
+                    "jinja2",
+                    "import logging",
+                    "time.time",
+                )
+                if re.search(word, text)
+            ]
         self.assertEqual(wrong, [])

@@ -154,7 +154,8 @@ def backup(to: Annotated[Path | None, typer.Argument(help="file to write")] = No
     target = to or folder / "backups" / f"jarbloom-{desk.now:%Y%m%d-%H%M%S}.db"
     db.backup(desk.conn, target)
     print(
-        f"Copied to {target} ({target.stat().st_size // 1024} kB; {shutil.disk_usage(target.parent).free // 2**20} MB free)."
+        f"Copied to {target} ({target.stat().st_size // 1024} kB; "
+        f"{shutil.disk_usage(target.parent).free // 2**20} MB free)."
     )
 
 

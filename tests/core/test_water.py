@@ -27,8 +27,15 @@ class CheckValues(unittest.TestCase):
         self.assertAlmostEqual(ammonia.epa_chronic_tan(7.0, 20), 1.9, delta=0.05)
 
     def test_bands_and_sensitive_animals(self) -> None:
-        rows = ((0.009, "usual", "fine"), (0.015, "usual", "watch"), (0.015, "sensitive", "harm"), (0.03, "usual", "harm"),
-                (0.1, "usual", "act"), (0.5, "usual", "act_now"), (0.11, "sensitive", "act_now"))
+        rows = (
+            (0.009, "usual", "fine"),
+            (0.015, "usual", "watch"),
+            (0.015, "sensitive", "harm"),
+            (0.03, "usual", "harm"),
+            (0.1, "usual", "act"),
+            (0.5, "usual", "act_now"),
+            (0.11, "sensitive", "act_now"),
+        )
         for value, sense, key in rows:
             with self.subTest(value=value, sense=sense):
                 self.assertEqual(ammonia.band(value, ammonia.NH3_BANDS, sense).key, key)
@@ -87,8 +94,11 @@ class Recipes(unittest.TestCase):
     def test_the_dose_of_both_sources_holds_the_nitrogen(self) -> None:
         for source in ("chloride", "solution"):
             dose = recipes.dose_for(224.0, source, 9.5)
-            held = (recipes.nitrogen_in_chloride_mg(dose.amount) if source == "chloride"
-                    else recipes.nitrogen_in_solution_mg(dose.amount, 9.5))
+            held = (
+                recipes.nitrogen_in_chloride_mg(dose.amount)
+                if source == "chloride"
+                else recipes.nitrogen_in_solution_mg(dose.amount, 9.5)
+            )
             with self.subTest(source=source):
                 self.assertAlmostEqual(held, 224.0)
 

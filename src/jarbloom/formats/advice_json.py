@@ -36,7 +36,11 @@ def advice(seen: Seen) -> dict[str, Any]:
     return {
         "as_of": f.as_of.isoformat(),
         "tank": s.tank.name,
-        "verdict": {"state": seen.verdict.state, "sentence": seen.verdict.sentence, "reasons": list(seen.verdict.reasons)},
+        "verdict": {
+            "state": seen.verdict.state,
+            "sentence": seen.verdict.sentence,
+            "reasons": list(seen.verdict.reasons),
+        },
         "headroom": {
             "capacity_mg_n_day": {"p10": _round(f.band("capacity", SURE)), "p50": _round(f.band("capacity", LIKELY)),
                                   "p90": _round(f.band("capacity", AT_BEST))},
@@ -46,7 +50,8 @@ def advice(seen: Seen) -> dict[str, Any]:
         "readiness": {q: (d.isoformat() if (d := getattr(r, q)) else None) for q in ("p10", "p25", "p50", "p75", "p90")}
         | {"already": _round(r.already), "certain_from": CERTAIN},
         "next_batch": following,
-        "jobs": [{"kind": j.kind, "title": j.title, "due": j.due.isoformat(), "amount": _round(j.amount), "unit": j.unit,
+        "jobs": [{"kind": j.kind, "title": j.title, "due": j.due.isoformat(), "amount": _round(j.amount),
+                  "unit": j.unit,
                   "why": j.why} for j in seen.jobs],
     }  # fmt: skip
 

@@ -166,7 +166,8 @@ def _ways(s: Situation, full: float) -> tuple[Way, ...]:
     t = s.tank
     area = t.length_cm * t.width_cm if t.length_cm and t.width_cm else None
     found = [
-        Way("bioload against proven capacity (ours)", f"{figure(full, 2)} of a sure {figure(s.forecast.sure, 2)} mg N a day",
+        Way("bioload against proven capacity (ours)",
+            f"{figure(full, 2)} of a sure {figure(s.forecast.sure, 2)} mg N a day",
             "What the animals put out, grown up, against what the bloom carries today. It decides here."),
         Way("length for volume", f"{figure(fish_cm, 3)} cm of fish in {s.volume_l:.0f} L",
             "One centimetre a litre at most, by the old rule. It takes a thin fish for a deep one."),

@@ -89,7 +89,8 @@ def upset_chart(s: Situation, without: Projection, planned: Projection, width: f
     days = [first + timedelta(days=k) for k in range((last - first).days)]
     label_at = int(n * 0.55)
     return UpsetChart(
-        width, 262, 236.0, 18.0, 46.0, what, "ammonia" if free else "nitrite", f"{what}, the last {PAST_DAYS} days and the next {HOURS // 24}",
+        width, 262, 236.0, 18.0, 46.0, what, "ammonia" if free else "nitrite",
+        f"{what}, the last {PAST_DAYS} days and the next {HOURS // 24}",
         f"Without a change it would likely be {figure(float(paths[0][1][-1]), 2)} after {HOURS // 24} days, with the "
         f"planned changes {figure(float(paths[1][1][-1]), 2)}; the limit is {figure(limit)}.",
         area(points(paths[0][1]), [(px, y.bottom) for px in xs]), line(points(paths[0][1])),

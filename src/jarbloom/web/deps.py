@@ -10,6 +10,7 @@ from fastapi import Depends, Request
 
 from jarbloom.core.bloom.forecast import Settings as Forecasting
 from jarbloom.deeds.desk import Desk
+from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences
 from jarbloom.store.db import connect
 
@@ -41,7 +42,7 @@ class Form(dict[str, str]):
 
 
 async def form(request: Request) -> Form:
-    return Form((await request.form(max_fields=400)).multi_items())
+    return Form((await request.form(max_fields=400, max_part_size=MAX_BODY_BYTES)).multi_items())
 
 
 AtDesk = Annotated[Desk, Depends(desk)]

@@ -169,7 +169,10 @@ def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[E
     """mg N that comes from the dead, at the length they had; less when they were found and taken out."""
     body, on = entry.body, entry.at.date()
     kind = species.get(body["species"], species["unknown"])
-    group = next((g for g in stock([e for e in entries if e.at < entry.at]) if g.species == body["species"]), Animals(body["species"], 1))
+    group = next(
+        (g for g in stock([e for e in entries if e.at < entry.at]) if g.species == body["species"]),
+        Animals(body["species"], 1),
+    )
     left = BODY_LEFT_FOUND if body.get("body") == "found" else 1.0
     return 1000 * BODY_N * mass_g(kind, length_on(group, kind, on)) * body["count"] * left
 

@@ -218,12 +218,24 @@ class _Reader:
             if token not in KEYWORDS or not _AMOUNT.match(following):
                 unit = token
                 self.k += 1
+        if not unit and self._strange_unit():
+            unit = self.tokens[self.k].lower()
+            self.k += 1
         if unit and unit not in _UNIT_WORDS:
             fixed = found[0].translate(_LOOKALIKE)
-            if re.fullmatch(r"[\d.,]+", fixed):
+            if fixed != found[0] and re.fullmatch(r"[\d.,]+", fixed):
                 raise _Ask(f"{what} “{found[0]}”: did you mean {fixed}?", self._with(found[0], fixed))
-            raise _Ask(f"{what} “{found[0]}”: the unit “{unit}” is not known")
+            raise _Ask(f"{what} “{found[1]} {unit}”: the unit “{unit}” is not known")
         return found[1], unit
+
+    def _strange_unit(self) -> bool:
+        """A word behind a number that is neither of the log nor a time: 'am 1 ppb' must not be taken for 1 mg/L."""
+        token = self.tokens[self.k] if self.k < len(self.tokens) else ""
+        if not re.fullmatch(r"[A-Za-z°µ/]+", token) or token.lower() in KEYWORDS or token.lower() in _UNIT_WORDS:
+            return False
+        return moment(self.tokens[self.k :], self.now) is None and not difflib.get_close_matches(
+            token.lower(), KEYWORDS, n=1, cutoff=0.7
+        )
 
     def _no_number(self, what: str) -> None:
         if self.k >= len(self.tokens):
@@ -436,10 +448,14 @@ class _Reader:
 
 
 def _stem(word: str) -> str:
-    for ending in ("es", "s"):
-        if word.endswith(ending) and len(word) > 4 and not word.endswith("ss"):
-            return word[: -len(ending)] if ending == "s" or word.endswith(("ches", "shes", "xes")) else word[:-1]
-    return word
+    """Singular of a name, roughly: 'guppies', 'loaches', 'rasboras'."""
+    if len(word) <= 4 or word.endswith("ss"):
+        return word
+    if word.endswith("ies"):
+        return word[:-3] + "y"
+    if word.endswith(("ches", "shes", "xes")):
+        return word[:-2]
+    return word.removesuffix("s")
 
 
 def _names(kind: Species) -> list[str]:

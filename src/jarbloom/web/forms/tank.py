@@ -68,7 +68,8 @@ def groups(reference: Reference) -> tuple[tuple[str, str, tuple[Field, ...]], ..
         ("Corrections and pace", "", (
             Field("corrective", "corrective change", "choice",
                   choices=tuple((k, s.name) for k, s in schools.corrective.items())),
-            Field("pace", "pace between batches", "choice", choices=tuple((k, s.name) for k, s in schools.pace.items())),
+            Field("pace", "pace between batches", "choice",
+                  choices=tuple((k, s.name) for k, s in schools.pace.items())),
         )),
         ("Test kit", "", (
             Field("kit_kind", "kind", "choice", choices=KIT_KINDS),

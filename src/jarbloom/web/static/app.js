@@ -117,7 +117,7 @@ document.addEventListener("keydown", (event) => {
   if (acts[key]) { acts[key](); }
 });
 document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-keys]")) { document.getElementById("keys").showModal(); }
+  if (event.target.closest("[data-open-keys]")) { document.getElementById("keys").showModal(); }
   if (event.target.closest("[data-focus-line]")) {
     const f = Array.from(document.querySelectorAll("input[name=line]")).find(shown);
     if (f) { f.focus(); }

@@ -1,0 +1,47 @@
+"""Makes the pictures of docs/screenshots from the demo, with the clock fixed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from tests.browser.base import DESK, PHONE, Served, browser
+from tests.make import NOW, demo_folder
+
+from jarbloom.settings import Settings
+
+TO = Path(__file__).parent.parent / "docs" / "screenshots"
+VIEWS = (
+    ("bench", "/", DESK, "light"), ("tank", "/tanks/sunroom-112", DESK, "light"),
+    ("tank-evening", "/tanks/sunroom-112", DESK, "evening"), ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
+    ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
+    ("upset", "/tanks/hall-96/upset", DESK, "light"), ("upset-phone", "/tanks/hall-96/upset", PHONE, "light"),
+    ("start", "/start", DESK, "light"), ("trouble-phone", "/start/trouble", PHONE, "light"),
+    ("settings", "/tanks/sunroom-112/settings", DESK, "light"),
+)  # fmt: skip
+
+
+def main() -> None:
+    TO.mkdir(parents=True, exist_ok=True)
+    with demo_folder() as folder:
+        served = Served(Settings(folder, NOW, demo=True))
+        for name, path, size, theme in VIEWS:
+            context = browser().new_context(
+                viewport=size,
+                base_url=served.address,
+                locale="en-GB",
+                timezone_id="Europe/Berlin",
+                reduced_motion="reduce",
+            )
+            page = context.new_page()
+            page.goto(path)
+            page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
+            page.evaluate("document.fonts.ready")
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=TO / f"{name}.png")
+            context.close()
+            print(f"docs/screenshots/{name}.png")
+        served.stop()
+
+
+if __name__ == "__main__":
+    main()

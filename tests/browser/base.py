@@ -1,0 +1,109 @@
+"""A served database and one browser for the whole run; a context of its own for each test."""
+
+from __future__ import annotations
+
+import atexit
+import shutil
+import socket
+import tempfile
+import threading
+import unittest
+from contextlib import ExitStack
+from functools import cache
+from pathlib import Path
+
+import uvicorn
+from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+
+from jarbloom.settings import Settings
+from jarbloom.web.app import create_app
+from tests.make import NOW, demo_folder
+
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+
+@cache
+def browser() -> Browser:
+    where = shutil.which("chromium") or shutil.which("chromium-browser")
+    if where is None:
+        raise RuntimeError("Chromium is missing: apt-get install --no-install-recommends chromium fonts-dejavu-core")
+    playwright = sync_playwright().start()
+    found = playwright.chromium.launch(executable_path=where, args=FLAGS)
+    atexit.register(playwright.stop)
+    atexit.register(found.close)
+    return found
+
+
+class Served:
+    """The application on a free loopback port, in a thread."""
+
+    def __init__(self, settings: Settings) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{port}"
+        config = uvicorn.Config(create_app(settings), host="127.0.0.1", port=port, log_level="error", lifespan="off")
+        self.server = uvicorn.Server(config)
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        while not self.server.started and self.thread.is_alive():
+            self.thread.join(0.02)
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join(10)
+
+
+class InBrowser(unittest.TestCase):
+    """`with_demo` serves a copy of the demo, else an empty database. Console errors fail the test."""
+
+    with_demo = True
+    members = 80
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        stack = ExitStack()
+        cls.addClassCleanup(stack.close)
+        folder = (
+            stack.enter_context(demo_folder())
+            if cls.with_demo
+            else Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        )
+        cls.served = Served(Settings(folder, NOW, cls.members, cls.with_demo))
+        stack.callback(cls.served.stop)
+        browser()
+
+    def setUp(self) -> None:
+        self.problems: list[str] = []
+        self.allowed: set[int] = set()
+        self.page = self.new_page(DESK)
+
+    def new_page(self, size: dict[str, int]) -> Page:
+        context = browser().new_context(
+            viewport=size,
+            base_url=self.served.address,
+            locale="en-GB",
+            timezone_id="Europe/Berlin",
+            reduced_motion="reduce",
+        )
+        self.addCleanup(context.close)
+        context.set_default_timeout(15_000)
+        page = context.new_page()
+        page.on("console", self._console)
+        page.on("pageerror", lambda error: self.problems.append(str(error)))
+        page.on("request", self._request)
+        return page
+
+    def _console(self, message: ConsoleMessage) -> None:
+        # A 4xx answer logs an error of its own; a test that sends one says so.
+        if message.type == "error" and not any(f"status of {status}" in message.text for status in self.allowed):
+            self.problems.append(message.text)
+
+    def _request(self, request) -> None:
+        if not request.url.startswith((self.served.address, "data:")):
+            self.problems.append(f"outside: {request.url}")
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.problems, [])

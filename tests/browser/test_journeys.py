@@ -1,0 +1,196 @@
+"""The real interface by role and label: from an empty start to first fish, and through a bad day."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.base import PHONE, InBrowser
+
+
+class FromNothing(InBrowser):
+    with_demo = False
+
+    def test_a_tank_from_fill_to_first_fish_and_through_a_spike(self) -> None:
+        page = self.page
+        page.goto("/")
+        page.get_by_role("link", name=re.compile("It has been cycling")).click()
+        page.get_by_label("a name").fill("Sunroom 112")
+        for label, value in (("inside length", "80"), ("inside width, front to back", "35"), ("inside height", "45")):
+            page.get_by_label(re.compile(f"^{label}")).fill(value)
+        page.get_by_label("first day with water").fill("2026-10-10")
+        page.get_by_role("button", name="Set up the tank").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Nothing to forecast yet")
+
+        # log by shorthand: chips come while typing, Enter saves, the verdict changes
+        line = page.get_by_role("textbox", name="Log: what was read or done")
+        line.fill("10 oct 18:00 dose 2 mg/l")
+        expect(page.locator("#chips")).to_contain_text("rises 2")
+        line.press("Enter")
+        expect(page.get_by_role("status")).to_contain_text("Ammonia dose")
+        for text in (
+            "20 oct 19:00 am 1 ni 1 na 5",
+            "2 nov 19:00 am 0 ni 5",
+            "2 nov 19:30 dose 2 mg/l",
+            "10 nov 19:00 am 0 ni 0 na 20",
+            "21 nov 18:00 dose 2 mg/l",
+            "22 nov 17:30 am 0 ni 0",
+            "22 nov 18:00 dose 2 mg/l",
+            "23 nov 17:30 am 0 ni 0",
+            "23 nov 18:00 dose 2 mg/l",
+            "17:30 am 0 ni 0 na 20 ph 7.4 t 25",
+        ):
+            page.get_by_role("textbox", name="Log: what was read or done").fill(text)
+            page.get_by_role("textbox", name="Log: what was read or done").press("Enter")
+            expect(page.get_by_role("status")).to_be_visible()
+        expect(page.get_by_role("heading", level=1)).not_to_contain_text("Nothing to forecast")
+
+        # plan a batch, see the gate, mark it in
+        page.get_by_role("link", name="Stocking").click()
+        page.get_by_label("Plan a batch for").fill("2026-11-24")
+        page.get_by_role("button", name="Add a batch").click()
+        page.get_by_label("How many").fill("8")
+        page.get_by_label("Add a species to Batch one").fill("harlequin rasbora")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_role("cell", name=re.compile("Trigonostigma"))).to_be_visible()
+        expect(page.get_by_text("The target dose was cleared within 24 hours 3 of 2 times")).to_be_visible()
+        held = page.get_by_text("They are in all the same")
+        if held.count():
+            held.click()
+            page.get_by_label("The reason, kept in the log").fill("the gate is tried here")
+            page.get_by_role("button", name="They are in, against the gate").click()
+        else:
+            page.get_by_role("button", name="They are in").click()
+        expect(page.get_by_role("status")).to_contain_text("Batch one is in")
+
+        # a spike: the verdict acts, a death is logged, the changes are listed and ticked off
+        line = page.get_by_role("textbox", name="Log: what was read or done")
+        line.fill("am 4 ni 1 ph 7.8 dead 1 rasbora")
+        line.press("Enter")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Act now: change")
+        page.get_by_role("link", name="Open the upset desk").click()
+        expect(page.get_by_text("First aid.")).to_be_visible()
+        rows = page.get_by_role("table").filter(has_text="free ammonia").get_by_role("row")
+        self.assertGreater(rows.count(), 1)
+        expect(page.get_by_text("7 animals")).to_be_visible()
+        page.get_by_role("button", name=re.compile(r"^Done: Change \d+")).click()
+        expect(page).to_have_url(re.compile("/upset$"))
+        page.get_by_role("link", name="Now").click()
+        expect(page.locator(".jb-job.done").filter(has_text="Water change")).to_be_visible()
+
+    def test_fish_are_in_and_something_is_wrong(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/start")
+        page.get_by_role("link", name=re.compile("Fish are in and something is wrong")).click()
+        page.get_by_label("Water in it, about").fill("60")
+        page.get_by_label("What lives in it").fill("6 neon tetra and 2 corys")
+        page.get_by_label("ammonia").fill("2")
+        page.get_by_label("pH").fill("8")
+        page.get_by_label("gasping at the surface").check()
+        page.get_by_role("button", name="Get the plan").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Act now: change")
+        expect(page.get_by_role("heading", name="Refill recipe")).to_be_visible()
+        expect(page.get_by_text("gasping at the surface,")).to_be_visible()
+
+
+class WithTheDemo(InBrowser):
+    def test_questions_are_answered_by_a_click_and_bad_text_stays(self) -> None:
+        page = self.page
+        page.goto("/tanks/sunroom-112")
+        line = page.get_by_role("textbox", name="Log: what was read or done")
+        line.fill("12:00 am .25 na 1o")
+        page.get_by_role("button", name=re.compile("did you mean 10")).click()
+        expect(line).to_have_value("12:00 am .25 na 10")
+        expect(page.locator("#chips")).to_contain_text("7.5 to 15")
+        self.allowed = {422}
+        line.fill("blorb 3")
+        line.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("not understood")
+        expect(page.get_by_role("textbox", name="Log: what was read or done")).to_have_value("blorb 3")
+
+    def test_saved_can_be_undone_at_once(self) -> None:
+        page = self.page
+        page.goto("/tanks/hall-96")
+        page.get_by_role("textbox", name="Log: what was read or done").fill("note a visitor tapped the glass")
+        page.keyboard.press("Enter")
+        page.get_by_role("status").get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("status")).to_contain_text("Undone")
+        page.get_by_role("link", name="Log book").click()
+        expect(page.locator(".jb-entry").filter(has_text="a visitor tapped the glass").first).to_contain_text("Undone")
+
+    def test_correcting_and_voiding_in_the_log_book(self) -> None:
+        page = self.page
+        page.goto("/tanks/sunroom-112/log?kind=test")
+        page.get_by_role("link", name=re.compile("Correct Test readings of 17:00")).first.click()
+        page.get_by_label("nitrite").fill("1")
+        page.get_by_label("note").fill("looked again in daylight")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_text("looked again in daylight")).to_be_visible()
+        page.get_by_role("button", name="Void Conditioner of 15:00").click()
+        page.get_by_role("link", name="with struck ones").click()
+        expect(page.locator(".jb-entry.void")).to_have_count(1)
+        expect(page.locator(".jb-entry.superseded")).to_have_count(1)
+
+    def test_the_chart_is_read_with_the_keyboard(self) -> None:
+        page = self.page
+        page.goto("/tanks/sunroom-112")
+        page.get_by_role("img", name=re.compile("Headroom of Sunroom 112")).first.focus()
+        readout = page.locator("#days-out")
+        expect(readout).to_contain_text("Tue 24 Nov")
+        page.keyboard.press("ArrowRight")
+        expect(readout).to_contain_text("Wed 25 Nov · sure")
+        page.keyboard.press("Shift+ArrowLeft")
+        expect(readout).to_contain_text("Wed 18 Nov")
+        page.keyboard.press("d")
+        expect(page.get_by_role("columnheader", name="at best")).to_be_visible()
+
+    def test_single_keys(self) -> None:
+        page = self.page
+        page.goto("/tanks/sunroom-112")
+        page.keyboard.press("w")
+        expect(page.get_by_text("What would change this")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_text("What would change this")).to_be_hidden()
+        page.keyboard.press("l")
+        expect(page.get_by_role("textbox", name="Log: what was read or done")).to_be_focused()
+        page.keyboard.press("Escape")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("g")
+        page.keyboard.press("s")
+        expect(page).to_have_url(re.compile("/stocking$"))
+        page.keyboard.press("e")
+        expect(page.locator("html")).to_have_attribute("data-bs-theme", "evening")
+        page.keyboard.press("e")
+        expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
+
+    def test_the_dock_keeps_readings_one_by_one(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/tanks/sunroom-112")
+        dock = page.get_by_role("region", name="Log a test")
+        expect(dock).to_contain_text("Test ammonia")
+        dock.get_by_role("button", name="one step up, ammonia").click()
+        expect(dock.locator(".val")).to_contain_text("0.25")
+        expect(dock.locator(".val")).to_contain_text("0.12 to 0.38")
+        dock.get_by_role("button", name="Keep, then nitrite").click()
+        dock.get_by_role("button", name="Same as last").click()
+        dock.get_by_role("button", name="Save 2 readings").click()
+        expect(page.get_by_role("status")).to_contain_text("ammonia 0.25, nitrite")
+        dock = page.get_by_role("region", name="Log a test")
+        dock.get_by_role("button", name="type instead").click()
+        dock.get_by_role("textbox", name="Log line").fill("wc 10%")
+        expect(page.locator("#dock-chips")).to_contain_text("11 L")
+
+    def test_us_units_everywhere(self) -> None:
+        page = self.page
+        page.goto("/preferences")
+        page.get_by_label("units").select_option("us")
+        page.get_by_role("button", name="Save").click()
+        try:
+            page.goto("/tanks/hall-96/upset")
+            expect(page.get_by_role("heading", level=1)).to_contain_text("gal")
+            expect(page.get_by_role("main")).not_to_contain_text(re.compile(r"\d\s(L|°C)\b"))
+        finally:
+            page.goto("/preferences")
+            page.get_by_label("units").select_option("metric")
+            page.get_by_role("button", name="Save").click()

@@ -1,0 +1,65 @@
+"""Every page of the demo at desk and phone size: no console error, no sideways scroll, nothing axe objects to."""
+
+from pathlib import Path
+
+from tests.browser.base import DESK, PHONE, InBrowser
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf-8")
+PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
+         "/tanks/sunroom-112/log/new/test",
+         "/tanks/sunroom-112/log/new/observation",
+         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
+           for page in ("", "/chart", "/stocking", "/upset", "/log", "/settings"))]  # fmt: skip
+
+
+class EveryPage(InBrowser):
+    def visit(self, size: dict[str, int]) -> None:
+        page = self.new_page(size)
+        for path in PAGES:
+            with self.subTest(path=path, width=size["width"]):
+                self.problems.clear()
+                answer = page.goto(path)
+                assert answer is not None
+                self.assertEqual(answer.status, 200)
+                sideways = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+                self.assertLessEqual(sideways, 0)
+                self.assertEqual(self.problems, [])
+
+    def test_at_the_desk(self) -> None:
+        self.visit(DESK)
+
+    def test_on_the_phone(self) -> None:
+        self.visit(PHONE)
+
+    def test_axe_finds_nothing_serious_in_either_theme(self) -> None:
+        page = self.page
+        for theme in ("light", "evening"):
+            for path in (
+                "/",
+                "/tanks/sunroom-112",
+                "/tanks/hall-96/upset",
+                "/tanks/sunroom-112/stocking",
+                "/tanks/hall-96/log",
+                "/start/trouble",
+                "/tanks/hall-96/settings",
+            ):
+                with self.subTest(path=path, theme=theme):
+                    page.goto(path)
+                    page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
+                    page.evaluate(AXE)
+                    found = page.evaluate(
+                        "axe.run({resultTypes: ['violations']}).then(r => r.violations.map("
+                        "v => [v.impact, v.id, v.nodes.slice(0, 3).map(n => n.html.slice(0, 160))]))"
+                    )
+                    self.assertEqual([v for v in found if v[0] in ("serious", "critical")], [])
+
+    def test_wet_targets_are_large(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/tanks/sunroom-112")
+        for name in ("one step up, ammonia", "one step down, ammonia"):
+            box = page.get_by_role("button", name=name).bounding_box()
+            assert box is not None
+            self.assertGreaterEqual(min(box["width"], box["height"]), 64)
+        small = page.evaluate("""Array.from(document.querySelectorAll('.jb-dock button, .jb-tabs a')).filter(
+            b => b.offsetParent && b.getBoundingClientRect().height < 43).map(b => b.outerHTML.slice(0, 90))""")
+        self.assertEqual(small, [])

@@ -1,0 +1,259 @@
+"""Deeds: logging, correcting, voiding, undoing, batches and the gate, rescue, exchange, the demo."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+from jarbloom.core.animals.bioload import stock
+from jarbloom.core.model import Animals, Source
+from jarbloom.deeds import exchange, keep_tank, log, look, plan_batches
+from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.keep_tank import Trouble
+from jarbloom.deeds.log import Filled
+from jarbloom.errors import Clash, GateClosed, NotFound, Refused
+from jarbloom.store import db, journal, tanks
+from tests.make import FEW, NOW, REFERENCE, WithDesk, demo_folder, tank
+
+
+class Logging(WithDesk):
+    def setUp(self) -> None:
+        super().setUp()
+        self.tank = keep_tank.set_up(self.desk, tank())
+        self.slug = self.tank.slug
+
+    def live(self):
+        return journal.entries(self.conn, self.tank.id)
+
+    def test_a_line_is_one_act_and_undo_takes_all_of_it(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "am .25 ni 1 wc 30%")
+        self.assertEqual([e.kind for e in self.live()], ["test", "change"])
+        undone = log.undo(self.desk, self.slug, saved.act_id)
+        self.assertEqual(self.live(), [])
+        log.undo(self.desk, self.slug, undone.act_id)
+        self.assertEqual(len(self.live()), 2)
+        with self.assertRaises(Refused):
+            log.undo(self.desk, self.slug, saved.act_id)
+
+    def test_save_never_waits_for_the_rest(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "am .25 na 1o")
+        self.assertEqual(saved.leftover, "na 1o")
+        self.assertEqual([r.quantity for r in self.live()[0].readings], ["ammonia"])
+        with self.assertRaises(Refused):
+            log.log_line(self.desk, self.slug, "gibberish here")
+
+    def test_a_correction_supersedes_and_can_be_undone(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "am 8 ni 1")
+        filled = Filled("test", NOW, {}, {"ammonia": "0.5", "nitrite": "1"}, "misread")
+        fixed = log.correct_entry(self.desk, self.slug, saved.entry_ids[0], filled)
+        (now,) = self.live()
+        self.assertEqual((now.readings[0].typed, now.supersedes, now.note), ("0.5", saved.entry_ids[0], "misread"))
+        whole = journal.entries(self.conn, self.tank.id, live_only=False)
+        self.assertEqual([e.state for e in whole], ["superseded", "live"])
+        with self.assertRaises(Refused):
+            log.correct_entry(self.desk, self.slug, saved.entry_ids[0], filled)
+        with self.assertRaises(Refused):
+            log.undo(self.desk, self.slug, saved.act_id)  # changed since: the later change comes first
+        log.undo(self.desk, self.slug, fixed.act_id)
+        self.assertEqual(self.live()[0].readings[0].typed, "8")
+
+    def test_voiding_can_be_undone(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "dose 2 mg/l")
+        voided = log.void_entry(self.desk, self.slug, saved.entry_ids[0])
+        self.assertEqual(self.live(), [])
+        log.undo(self.desk, self.slug, voided.act_id)
+        self.assertEqual(len(self.live()), 1)
+
+    def test_the_same_at_the_same_minute_is_asked_about(self) -> None:
+        log.log_line(self.desk, self.slug, "am .25")
+        with self.assertRaises(Clash):
+            log.log_line(self.desk, self.slug, "am .5")
+        log.log_line(self.desk, self.slug, "ni 1")  # another quantity is no clash
+        log.log_line(self.desk, self.slug, "am .5", anyway=True)
+        self.assertEqual(len(self.live()), 3)
+        log.log_line(self.desk, self.slug, "dose 2 mg/l")
+        with self.assertRaises(Clash):
+            log.log_line(self.desk, self.slug, "dose 2 mg/l")
+
+    def test_forms_refuse_at_the_field(self) -> None:
+        rows = (
+            (Filled("test", NOW), "ammonia"),
+            (Filled("change", NOW, {"litres": 900.0}), "litres"),
+            (Filled("test", NOW + timedelta(days=1), {}, {"ammonia": "0"}), "at"),
+            (Filled("note", NOW, {"text": "x" * 20_001}), "text"),
+            (Filled("test", NOW, {}, {"ammonia": "0"}, "n" * 20_001), "note"),
+            (Filled("death", NOW, {"species": "guppy", "count": 1}), "species"),
+            (Filled("arrival", NOW, {"species": "dragon", "count": 1}), "species"),
+        )
+        for filled, field in rows:
+            with self.subTest(field=field, kind=filled.kind), self.assertRaises(Refused) as told:
+                log.log_entry(self.desk, self.slug, filled)
+            self.assertEqual(told.exception.field, field)
+        self.assertEqual(self.live(), [])
+
+    def test_deaths_lower_the_stock_and_cannot_exceed_it(self) -> None:
+        log.log_line(self.desk, self.slug, "3 days ago in 8 harlequin rasboras")
+        log.log_line(self.desk, self.slug, "dead 2 rasboras")
+        self.assertEqual(stock(self.live())[0].count, 6)
+        with self.assertRaises(Refused):
+            log.log_line(self.later(minutes=2), self.slug, "dead 7 rasboras")
+
+    def test_a_late_entry_is_put_where_it_happened(self) -> None:
+        log.log_line(self.desk, self.slug, "am 0")
+        log.log_line(self.desk, self.slug, "yesterday 9:00 am 2")
+        self.assertEqual([e.readings[0].typed for e in self.live()], ["2", "0"])
+        self.assertEqual(self.live()[0].recorded_at, NOW)
+
+    def test_forecast_is_kept_until_an_input_changes(self) -> None:
+        first = look.see(self.desk, self.slug)
+        count = "SELECT count(*) FROM forecast_run"
+        look.see(self.later(minutes=10), self.slug)
+        self.assertEqual(self.conn.execute(count).fetchone()[0], 1)
+        log.log_line(self.desk, self.slug, "am 2 ni 0")
+        second = look.see(self.desk, self.slug)
+        self.assertNotEqual(first.situation.forecast.as_of, second.situation.forecast.as_of)
+        self.assertEqual(second.situation.forecast.n_readings, 2)
+
+
+class Tanks(WithDesk):
+    def test_settings_are_revisions(self) -> None:
+        kept = keep_tank.set_up(self.desk, tank())
+        keep_tank.change(self.desk, kept.slug, replace(kept, temp_c=22.0))
+        self.assertEqual(keep_tank.undo_change(self.desk, kept.slug).temp_c, 26)
+        keep_tank.shelve(self.desk, kept.slug)
+        with self.assertRaises(NotFound):
+            look.see(self.desk, kept.slug)
+        keep_tank.unshelve(self.desk, kept.id)
+        self.assertEqual(tanks.tank(self.conn, kept.slug).name, kept.name)
+
+    def test_wrong_settings_name_their_field(self) -> None:
+        for changes, field in (
+            ({"name": " "}, "name"),
+            ({"started": NOW.date() + timedelta(days=2)}, "started"),
+            ({"source": Source(cold_c=50, hot_c=40)}, "hot_c"),
+            ({"substrate_cm": 60}, "substrate_cm"),
+        ):
+            with self.subTest(field=field), self.assertRaises(Refused) as told:
+                keep_tank.set_up(self.desk, tank(**changes))
+            self.assertEqual(told.exception.field, field)
+
+    def test_rescue_logs_what_was_told_and_acts(self) -> None:
+        told = Trouble(
+            "Mine",
+            60.0,
+            (Animals("guppy", 5), Animals("unknown", 2)),
+            4,
+            25.0,
+            {"ammonia": "2", "nitrite": "0.5", "ph": "8", "temp": ""},
+            ("gasping",),
+            "since yesterday",
+        )
+        kept = keep_tank.rescue(self.desk, told)
+        seen = look.see(self.desk, kept.slug)
+        self.assertEqual(seen.verdict.state, "act")
+        self.assertEqual(sum(g.count for g in seen.situation.living), 7)
+        self.assertEqual([e.kind for e in seen.situation.entries], ["arrival", "arrival", "test", "observation"])
+        self.assertEqual((kept.school, kept.ph), ("fish_in_watched", 8.0))
+        with self.assertRaises(Refused):
+            keep_tank.rescue(self.desk, replace(told, animals=()))
+
+
+class Batches(WithDesk):
+    def setUp(self) -> None:
+        super().setUp()
+        self.slug = keep_tank.set_up(self.desk, tank()).slug
+        self.batch = plan_batches.add_batch(self.desk, self.slug, NOW.date())
+        plan_batches.set_animals(self.desk, self.slug, self.batch, "harlequin_rasbora", "8")
+
+    def test_the_gate_holds_without_proof_and_a_reason_opens_it(self) -> None:
+        with self.assertRaises(GateClosed) as told:
+            plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW)
+        self.assertIn("cleared dose", told.exception.sentence)
+        with self.assertRaises(GateClosed):
+            plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, " ok ")
+        saved = plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, "the shop closes for good")
+        arrival = journal.entry(self.conn, 1, saved.entry_ids[0])
+        self.assertEqual(arrival.body["override"], "the shop closes for good")
+        self.assertEqual(plan_batches.batch(self.desk, self.slug, self.batch).arrived, NOW.date())
+        with self.assertRaises(Refused):
+            plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, "once more please")
+        log.undo(self.desk, self.slug, saved.act_id)
+        self.assertIsNone(plan_batches.batch(self.desk, self.slug, self.batch).arrived)
+
+    def test_plan_changes_are_checked(self) -> None:
+        for species, count, field in (
+            ("dragon", "3", "species"),
+            ("guppy", "-1", "count"),
+            ("guppy", "2.5", "count"),
+            ("guppy", "many", "count"),
+            ("guppy", "5000", "count"),
+        ):
+            with self.subTest(species=species, count=count), self.assertRaises(Refused) as told:
+                plan_batches.set_animals(self.desk, self.slug, self.batch, species, count)
+            self.assertEqual(told.exception.field, field)
+        with self.assertRaises(Refused):
+            plan_batches.move_batch(self.desk, self.slug, self.batch, NOW.date() - timedelta(days=1))
+        plan_batches.move_batch(self.desk, self.slug, self.batch, NOW.date() + timedelta(days=9))
+        plan_batches.remove_batch(self.desk, self.slug, self.batch)
+        with self.assertRaises(NotFound):
+            plan_batches.batch(self.desk, self.slug, self.batch)
+        plan_batches.restore_batch(self.desk, self.slug, self.batch)
+        plan_batches.set_animals(self.desk, self.slug, self.batch, "harlequin_rasbora", "0")
+        self.assertEqual(plan_batches.batch(self.desk, self.slug, self.batch).items, ())
+
+
+class Exchange(WithDesk):
+    def test_the_whole_journal_goes_out_and_in(self) -> None:
+        kept = keep_tank.set_up(self.desk, tank())
+        plan_batches.set_animals(
+            self.desk, kept.slug, plan_batches.add_batch(self.desk, kept.slug, NOW.date()), "guppy", "6"
+        )
+        first = log.log_line(self.desk, kept.slug, "2 days ago am 2 ni 0 na 5 t 77f")
+        log.correct_entry(
+            self.desk, kept.slug, first.entry_ids[0], Filled("test", NOW - timedelta(days=2), {}, {"ammonia": "1"})
+        )
+        voided = log.log_line(self.desk, kept.slug, "note wrong tank")
+        log.void_entry(self.desk, kept.slug, voided.entry_ids[0])
+        plan_batches.they_are_in(self.desk, kept.slug, 1, NOW, "a test of the record")
+        for name in ("out", "out.zip"):
+            with self.subTest(name=name):
+                exchange.export(self.desk, kept.slug, self.folder / name)
+                back = exchange.bring_in(self.desk, self.folder / name)
+                a = journal.entries(self.conn, kept.id, live_only=False)
+                b = journal.entries(self.conn, back.id, live_only=False)
+                self.assertEqual(
+                    [(e.kind, e.at, e.readings, e.state, e.note) for e in a],
+                    [(e.kind, e.at, e.readings, e.state, e.note) for e in b],
+                )
+                self.assertEqual([e.state for e in b].count("superseded"), 1)
+                self.assertEqual(replace(back, id=0, slug=""), replace(kept, id=0, slug=""))
+                found = plan_batches.batch(
+                    self.desk, back.slug, max(r[0] for r in self.conn.execute("SELECT id FROM batch"))
+                )
+                self.assertEqual(found.arrived, NOW.date())
+
+    def test_advice_on_a_bundle_is_the_same_each_time(self) -> None:
+        kept = keep_tank.set_up(self.desk, tank())
+        log.log_line(self.desk, kept.slug, "3 days ago am 2 ni 0")
+        exchange.export(self.desk, kept.slug, self.folder / "b")
+        one, two = (exchange.advise_bundle(self.folder / "b", REFERENCE, NOW) for _ in range(2))
+        self.assertEqual(one.verdict, two.verdict)
+        self.assertEqual(one.situation.forecast.sure, two.situation.forecast.sure)
+        earlier = exchange.advise_bundle(self.folder / "b", REFERENCE, NOW - timedelta(days=5))
+        self.assertEqual(earlier.situation.forecast.n_readings, 0)
+
+
+class Demo(WithDesk):
+    def test_three_tanks_in_three_states(self) -> None:
+        with demo_folder() as folder:
+            conn = db.connect(folder / db.FILE_NAME)
+            self.addCleanup(conn.close)
+            desk = Desk(conn, NOW, self.desk.preferences, REFERENCE, FEW)
+            seen = {s.tank.name: s for s in look.see_bench(desk)}
+            self.assertEqual(set(seen), {"Sunroom 112", "Hall 96", "Desk 28"})
+            self.assertEqual(seen["Hall 96"].verdict.state, "act")
+            self.assertEqual(seen["Sunroom 112"].verdict.state, "hold")
+            self.assertFalse(seen["Desk 28"].tank.filled)
+            self.assertEqual((NOW.date() - seen["Sunroom 112"].tank.started).days, 22)
+            self.assertEqual(sum(e.body["count"] for e in seen["Hall 96"].situation.entries if e.kind == "death"), 1)
+            self.assertEqual(len([b for b in seen["Sunroom 112"].situation.batches if b.items]), 2)
+            self.assertEqual(db.check(conn), [])
+            self.assertTrue(all(e.at <= NOW for s in seen.values() for e in s.situation.entries))

@@ -1,0 +1,317 @@
+"""Pages and forms over HTTP: every page answers, bad input is told at its place, nothing typed is lost."""
+
+import re
+import unittest
+from dataclasses import replace
+
+from starlette.testclient import TestClient
+
+from jarbloom.settings import Settings
+from jarbloom.web.app import create_app
+from tests.make import NOW, demo_folder
+
+DEMO_PAGES = [
+    "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
+    *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
+      for page in ("", "/chart", "/stocking", "/upset", "/log", "/log?all=1", "/log?kind=test", "/settings")),
+    *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",
+      "bacteria", "media", "arrival", "death", "observation", "note")),
+]  # fmt: skip
+
+
+class Web(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = cls.enterClassContext(demo_folder())
+        cls.app = create_app(Settings(folder, NOW, members=80, demo=True))
+        cls.http = cls.enterClassContext(TestClient(cls.app, raise_server_exceptions=False))
+
+    def get(self, path: str):
+        return self.http.get(path)
+
+    def post(self, path: str, data: dict, **more):
+        return self.http.post(path, data=data, follow_redirects=False, **more)
+
+
+class Pages(Web):
+    def test_every_page_answers_with_one_verdict_and_loads_nothing_from_outside(self) -> None:
+        for path in DEMO_PAGES:
+            with self.subTest(path=path):
+                answer = self.get(path)
+                self.assertEqual(answer.status_code, 200, answer.text[:300])
+                self.assertEqual(answer.text.count("<h1"), 1)
+                self.assertEqual(re.findall(r'(?:src|href)="(?:https?:)?//', answer.text), [])
+                self.assertNotIn(" style=", answer.text)
+                self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
+
+    def test_static_files_are_there(self) -> None:
+        page = self.get("/").text
+        for path in set(re.findall(r'(?:src|href)="(/static/[^"]+)"', page)):
+            self.assertEqual(self.get(path).status_code, 200, path)
+        for font in re.findall(r"url\((fonts/[^)]+)\)", self.get("/static/tokens.css").text):
+            self.assertEqual(self.get(f"/static/{font}").status_code, 200, font)
+
+    def test_what_is_not_there_is_404_in_words(self) -> None:
+        for path in (
+            "/tanks/nowhere",
+            "/tanks/nowhere/log",
+            "/nothing",
+            "/start/elsewhere",
+            "/tanks/hall-96/log/99999",
+            "/tanks/hall-96/log/new/dance",
+        ):
+            with self.subTest(path=path):
+                answer = self.get(path)
+                self.assertEqual(answer.status_code, 404)
+                self.assertIn("Not here.", answer.text)
+
+    def test_forms_of_other_sites_and_names_are_refused(self) -> None:
+        line = "/tanks/sunroom-112/log/line"
+        self.assertEqual(self.post(line, {"line": "am 0"}, headers={"Sec-Fetch-Site": "cross-site"}).status_code, 403)
+        self.assertEqual(self.post(line, {"line": "am 0"}, headers={"Origin": "http://evil.test"}).status_code, 403)
+        self.assertEqual(self.http.get("/", headers={"Host": "evil.test"}).status_code, 421)
+
+    def test_the_tank_page_is_light(self) -> None:
+        import gzip
+
+        self.assertLess(len(gzip.compress(self.get("/tanks/sunroom-112").content)), 40_000)
+
+
+class Logging(Web):
+    LINE = "/tanks/sunroom-112/log/line"
+
+    def test_chips_write_nothing(self) -> None:
+        before = self.get("/tanks/sunroom-112/log").text.count("jb-entry")
+        chips = self.post("/tanks/sunroom-112/log/read", {"line": "am .25 na 1o"}).text
+        self.assertIn("0.12 to 0.38", chips)
+        self.assertIn('data-fix="am .25 na 10"', chips)
+        self.assertEqual(self.get("/tanks/sunroom-112/log").text.count("jb-entry"), before)
+
+    def test_bad_lines_are_4xx_and_keep_what_was_typed(self) -> None:
+        for line in (
+            "",
+            "am -1",
+            "am 99999",
+            "wc 900 l",
+            "blorb 3",
+            "2031-01-01 am 0",
+            "dead 3 guppy",
+            "note " + "x" * 30_000,
+        ):
+            with self.subTest(line=line[:40]):
+                answer = self.post(self.LINE, {"line": line})
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn('role="alert"', answer.text)
+                self.assertIn(f'value="{line}"', answer.text)
+
+    def test_a_five_megabyte_note_is_told_at_its_field(self) -> None:
+        text = "n" * 5_000_000
+        answer = self.post("/tanks/sunroom-112/log/new/note", {"text": text, "at": "2026-11-24T18:00"})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("5,000,000 characters", answer.text)
+        self.assertIn(text, answer.text)
+        self.assertEqual(self.post(self.LINE, {"line": "x" * 13_000_000}).status_code, 413)
+
+    def test_the_same_minute_asks_and_keeps_both_when_told(self) -> None:
+        first = self.post(self.LINE, {"line": "17:31 kh 5"})
+        self.assertEqual(first.status_code, 303)
+        again = self.post(self.LINE, {"line": "17:31 kh 6"})
+        self.assertEqual(again.status_code, 409)
+        self.assertIn("Keep both", again.text)
+        self.assertEqual(self.post(self.LINE, {"line": "17:31 kh 6", "anyway": "1"}).status_code, 303)
+
+    def test_what_was_not_understood_stays_in_the_field(self) -> None:
+        answer = self.post(self.LINE, {"line": "16:10 ph 7.2 na 1o"})
+        self.assertEqual(answer.status_code, 200)
+        self.assertIn('value="2026-11-24 16:10 na 1o"', answer.text)
+        self.assertIn("did you mean 10", answer.text)
+
+    def test_form_correct_void_undo(self) -> None:
+        base = "/tanks/hall-96/log"
+        self.assertEqual(self.post(f"{base}/new/feed", {"grams": "0.4", "at": "2026-11-24T07:00"}).status_code, 303)
+        page = self.get(f"{base}?kind=feed").text
+        entry_id = re.search(r"/log/(\d+)\"", page)[1]
+        wrong = self.post(f"{base}/{entry_id}", {"grams": "lots", "at": "2026-11-24T07:00", "note": "kept text"})
+        self.assertEqual(wrong.status_code, 422)
+        self.assertIn("kept text", wrong.text)
+        self.assertIn("“lots” is not a number", wrong.text)
+        self.assertEqual(self.post(f"{base}/{entry_id}", {"grams": "0.2", "at": "2026-11-24T07:00"}).status_code, 303)
+        self.assertIn("superseded", self.get(f"{base}?all=1&kind=feed").text)
+        page = self.get(f"{base}?kind=feed").text
+        newer = re.search(r"/log/(\d+)\"", page)[1]
+        self.assertEqual(self.post(f"{base}/{newer}/void", {}).status_code, 303)
+        self.assertEqual(self.post(f"{base}/{newer}/void", {}).status_code, 422)
+        act = re.search(r"/acts/(\d+)/undo", self.get(base).text)[1]
+        self.assertEqual(self.post(f"/tanks/hall-96/acts/{act}/undo", {"back": base}).headers["location"], base)
+        self.assertIn("0.2", self.get(f"{base}?kind=feed").text)
+        self.assertEqual(self.post(f"/tanks/hall-96/acts/{act}/undo", {}).status_code, 422)
+
+    def test_bad_forms_by_kind(self) -> None:
+        rows = (
+            ("test", {"at": "2026-11-24T17:00"}),
+            ("test", {"ammonia": "abc"}),
+            ("dose", {"amount": "-2", "unit": "mg/L"}),
+            ("dose", {"amount": "2", "unit": "pints"}),
+            ("change", {"litres": "1e9"}),
+            ("media", {"how": ""}),
+            ("arrival", {"species": "guppy", "count": "0"}),
+            ("death", {"species": "", "count": "1"}),
+            ("observation", {}),
+            ("note", {"text": ""}),
+            ("feed", {"grams": "nan"}),
+            ("feed", {"at": "whenever"}),
+            ("change", {"litres": "10", "at": "2030-01-01T00:00"}),
+        )
+        for kind, data in rows:
+            with self.subTest(kind=kind, data=data):
+                answer = self.post(f"/tanks/sunroom-112/log/new/{kind}", data)
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn("Not saved.", answer.text)
+
+
+class TanksAndPlans(Web):
+    def fields(self, path: str) -> dict[str, str]:
+        """The form as a browser would send it back untouched."""
+        page = self.get(path).text
+        found = dict(re.findall(r'<input name="(\w+)"[^>]*value="([^"]*)"', page))
+        found |= {m[0]: "on" for m in re.findall(r'type="checkbox" name="(\w+)" value="on"( checked)', page)}
+        for name, body in re.findall(r'<select name="(\w+)"[^>]*>(.*?)</select>', page, re.S):
+            chosen = re.search(r'value="([^"]*)" selected', body)
+            found[name] = chosen[1] if chosen else re.search(r'value="([^"]*)"', body)[1]
+        return found
+
+    def test_set_up_in_us_units_keeps_what_was_typed(self) -> None:
+        self.assertEqual(
+            self.post("/preferences", {"system": "us", "zone": "Europe/Berlin", "who": "", "keys": "on"}).status_code,
+            303,
+        )
+        try:
+            typed = self.fields("/start/dry") | {
+                "name": "Porch 20",
+                "length_cm": "24",
+                "width_cm": "12.25",
+                "height_cm": "16.5",
+                "temp_c": "77.5",
+            }
+            made = self.post("/start/dry", typed)
+            self.assertEqual(made.status_code, 303)
+            page = self.fields("/tanks/porch-20/settings")
+            self.assertEqual((page["width_cm"], page["temp_c"]), ("12.25", "77.5"))
+            self.assertIn("gal", self.get("/tanks/porch-20").text)
+        finally:
+            self.post("/preferences", {"system": "metric", "zone": "Europe/Berlin", "who": "", "keys": "on"})
+        metric = self.fields("/tanks/porch-20/settings")
+        self.assertEqual((metric["length_cm"], metric["temp_c"]), ("60.96", "25.28"))
+
+    def test_bad_tanks_are_told_at_the_field_and_keep_the_rest(self) -> None:
+        good = self.fields("/start/dry") | {"name": "Kept name", "length_cm": "60", "width_cm": "30", "height_cm": "36"}
+        rows = (
+            ("length_cm", "-5"),
+            ("height_cm", "abc"),
+            ("waterline_cm", "40"),
+            ("substrate_cm", "36"),
+            ("temp_c", "99"),
+            ("ph", ""),
+            ("name", ""),
+            ("started", "soon"),
+            ("started", "2031-01-01"),
+            ("ammonia_steps", "1 2 3"),
+            ("nitrite_steps", "0 2 1"),
+            ("hot_c", "21"),
+            ("measured_l", "900"),
+            ("school", "magic"),
+            ("heater_w", "nan"),
+        )
+        for name, value in rows:
+            with self.subTest(name=name, value=value):
+                extra = {"cold_c": "25"} if name == "hot_c" else {}
+                answer = self.post("/start/dry", good | extra | {name: value})
+                self.assertEqual(answer.status_code, 422)
+                self.assertRegex(answer.text, rf'id="e-{name}"')
+                if name != "name":
+                    self.assertIn('value="Kept name"', answer.text)
+
+    def test_settings_change_and_come_back(self) -> None:
+        typed = self.fields("/tanks/desk-28/settings")
+        self.assertEqual(self.post("/tanks/desk-28/settings", typed | {"name": "Desk 30"}).status_code, 303)
+        self.assertIn("Desk 30", self.get("/").text)
+        self.assertEqual(self.post("/tanks/desk-28/settings/undo", {}).status_code, 303)
+        self.assertIn("Desk 28", self.get("/").text)
+        self.assertEqual(self.post("/tanks/desk-28/shelve", {}).status_code, 303)
+        self.assertEqual(self.get("/tanks/desk-28").status_code, 404)
+        shelf = re.search(r"/shelf/(\d+)/restore", self.get("/").text)[0]
+        self.assertEqual(self.post(shelf, {}).status_code, 303)
+        self.assertEqual(self.get("/tanks/desk-28").status_code, 200)
+
+    def test_rescue_from_an_empty_form_and_a_wrong_one(self) -> None:
+        wrong = self.post("/start/trouble", {"litres": "lots", "animals": "3 dragons", "words": "please help"})
+        self.assertEqual(wrong.status_code, 422)
+        for said in ("“lots” is not a number", "“dragons” is not in the catalogue", "please help"):
+            self.assertIn(said, wrong.text)
+        bad = self.post("/start/trouble", {"litres": "60", "animals": "3 guppies", "ammonia": "-1"})
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn('id="e-ammonia"', bad.text)
+        good = self.post(
+            "/start/trouble",
+            {
+                "litres": "60",
+                "animals": "6 neon tetra, 2 unknown",
+                "ammonia": "2",
+                "ph": "8",
+                "signs": ["gasping"],
+                "name": "Kitchen 60",
+            },
+        )
+        self.assertEqual(good.headers["location"], "/tanks/kitchen-60/upset")
+        page = self.get("/tanks/kitchen-60/upset").text
+        for said in ("Act now", "First aid", "Refill recipe", "gasping at the surface", ["two", "clean", "days"][0]):
+            self.assertIn(said, page)
+
+    def test_batches_gate_and_override(self) -> None:
+        base = "/tanks/sunroom-112/stocking"
+        self.assertEqual(self.post(f"{base}/new", {"planned": "2026-12-24"}).status_code, 303)
+        batch = max(int(b) for b in re.findall(r"/stocking/(\d+)/animals", self.get(base).text))
+        for data, said in (
+            ({"species": "dragon", "count": "2"}, "not in the catalogue"),
+            ({"species": "gupy", "count": "2"}, "Did you mean guppy"),
+            ({"species": "guppy", "count": "x"}, "not a number"),
+            ({"species": "", "count": "1"}, "which animal"),
+        ):
+            with self.subTest(data=data):
+                answer = self.post(f"{base}/{batch}/animals", data)
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(said, answer.text)
+        self.assertEqual(
+            self.post(f"{base}/{batch}/animals", {"species": "honey gourami", "count": "2"}).status_code, 303
+        )
+        self.assertEqual(self.post(f"{base}/{batch}/move", {"planned": "2020-01-01"}).status_code, 422)
+        held = self.post(f"{base}/{batch}/in", {"override": "no"})
+        self.assertEqual(held.status_code, 409)
+        self.assertIn("The gate holds", held.text)
+        self.assertIn('value="no"', held.text)
+        self.assertEqual(self.post(f"{base}/{batch}/in", {"override": "a gift that cannot wait"}).status_code, 303)
+        self.assertIn("went in against the gate", self.get("/tanks/sunroom-112").text)
+        self.assertEqual(self.post(f"{base}/{batch}/remove", {}).status_code, 422)
+        self.assertEqual(self.post(f"{base}/99999/remove", {}).status_code, 404)
+
+    def test_theme_and_preferences(self) -> None:
+        self.assertEqual(
+            self.post("/preferences/theme", {"back": "/tanks/hall-96"}).headers["location"], "/tanks/hall-96"
+        )
+        self.assertIn('data-bs-theme="evening"', self.get("/").text)
+        self.assertEqual(self.post("/preferences/theme", {"back": "//evil.test"}).headers["location"], "/")
+        bad = self.post("/preferences", {"system": "metric", "zone": "Moon/Sea", "who": "me", "keys": "on"})
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn("Moon/Sea", bad.text)
+
+
+class Empty(unittest.TestCase):
+    def test_an_empty_database_shows_the_three_ways_in(self) -> None:
+        import tempfile
+        from pathlib import Path
+
+        with tempfile.TemporaryDirectory() as folder, TestClient(create_app(Settings(Path(folder), NOW, 80))) as http:
+            page = http.get("/").text
+            for said in ("Fish are in and something is wrong", "cycling for some days", "A dry tank"):
+                self.assertIn(said, page)
+            self.assertEqual(replace(Settings(Path(folder)), members=3).members, 3)
