@@ -13,7 +13,8 @@ from scipy.integrate import solve_ivp
 from starlette.testclient import TestClient
 from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_entry
 
-from jarbloom.core.bloom.forecast import Settings, forecast
+from jarbloom.core.bloom.ensemble import Settings
+from jarbloom.core.bloom.forecast import forecast
 from jarbloom.settings import Settings as Serving
 from jarbloom.web.app import create_app
 

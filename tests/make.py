@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.bloom.forecast import Settings as Forecasting
+from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Entry, Tank
 from jarbloom.deeds.desk import Desk, reference

@@ -16,7 +16,7 @@ import typer
 import uvicorn
 
 from jarbloom import __version__
-from jarbloom.core.bloom.forecast import Settings as Forecasting
+from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.desk import Desk, reference
 from jarbloom.deeds.make_demo import make_demo

@@ -131,7 +131,7 @@ def percent(share: float) -> str:
     r"""A probability or share; never 0 or 100 % when it is not exactly so.
 
     >>> percent(0.9994), percent(0.5), percent(0.0)
-    ('over 99\\xa0%', '50\\xa0%', '0\\xa0%')
+    ('over 99\xa0%', '50\xa0%', '0\xa0%')
     """
     if 0.99 < share < 1.0:
         return f"over 99{NBSP}%"

@@ -10,7 +10,8 @@ from scipy.integrate import solve_ivp
 from jarbloom.core.bloom.capacity import QUANTILES, left_after_day
 from jarbloom.core.bloom.conditioning import condition, reading_probability
 from jarbloom.core.bloom.drivers import Plan, drivers
-from jarbloom.core.bloom.forecast import Settings, forecast, prepare, project
+from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.kinetics import first_state, implicit_monod, simulate, total_n
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.record import from_json, to_json

@@ -5,10 +5,11 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jarbloom.core.animals.names import match_species
 from jarbloom.core.log.complete import Setting
 from jarbloom.core.log.kinds import KINDS, clean_body, words
 from jarbloom.core.log.readings import interval_text, read
-from jarbloom.core.log.shorthand import match_species, parse
+from jarbloom.core.log.shorthand import parse
 from jarbloom.core.log.times import moment
 from jarbloom.core.model import Kit, Scale
 from jarbloom.errors import Refused

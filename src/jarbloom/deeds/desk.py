@@ -6,7 +6,7 @@ import sqlite3
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from jarbloom.core.bloom.forecast import Settings
+from jarbloom.core.bloom.ensemble import Settings
 from jarbloom.core.reference import Reference
 from jarbloom.data import catalogue
 from jarbloom.store.preferences import Preferences

@@ -10,6 +10,7 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom import forecast as bloom
+from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.model import Tank
 from jarbloom.core.reference import Reference
 from jarbloom.deeds.desk import Desk
@@ -58,7 +59,7 @@ def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = Non
         )
     if as_of.tzinfo is None and bundle.entries:
         as_of = as_of.replace(tzinfo=bundle.entries[0].at.tzinfo)
-    entries = bloom.known_by(bundle.entries, as_of)
+    entries = known_by(bundle.entries, as_of)
     arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
     plan = [b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches]
     made = bloom.forecast(bundle.tank, entries, as_of, reference, plan)

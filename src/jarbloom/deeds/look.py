@@ -10,7 +10,9 @@ from datetime import datetime
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.bloom import ensemble
 from jarbloom.core.bloom import forecast as bloom
+from jarbloom.core.bloom.drivers import Plan
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.model import Batch, Entry, Tank
@@ -64,13 +66,14 @@ def see_bench(desk: Desk) -> list[Seen]:
     return sorted(seen, key=lambda s: (order[s.verdict.state], s.tank.id))
 
 
-def see_without_changes(desk: Desk, seen: Seen, days: float = 7.0) -> tuple[bloom.Projection, bloom.Projection]:
+def see_without_changes(desk: Desk, seen: Seen, days: float = 7.0) -> tuple[ensemble.Projection, ensemble.Projection]:
     """For the upset desk: the same members with no water change, and with the planned ones; unfed either way."""
     s = seen.situation
-    ensemble = bloom.prepare(
+    conditioned = ensemble.prepare(
         s.tank, s.entries, s.forecast.as_of, desk.reference, replace(desk.forecasting, horizon_days=int(days))
     )
     planned = tuple((c.at, c.fraction) for c in s.response.changes) if s.response else ()
     until = s.now.date().fromordinal(s.now.date().toordinal() + 4)
-    rest = bloom.Plan(feed_factor=0.2, feed_factor_until=until)
-    return bloom.project(ensemble, rest, days), bloom.project(ensemble, replace(rest, changes=planned), days)
+    rest = Plan(feed_factor=0.2, feed_factor_until=until)
+    changed = replace(rest, changes=planned)
+    return ensemble.project(conditioned, rest, days), ensemble.project(conditioned, changed, days)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import timedelta
 
 import numpy as np
 
@@ -12,13 +12,16 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import NITROGEN, Animals, Batch
+from jarbloom.core.model import Animals, Batch
 from jarbloom.units import figure
-from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
+from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line, r1
+from jarbloom.views.day_table import Row, day_rows
+from jarbloom.views.strip import Strip, nitrogen_strip
 
 PAST_DAYS, FUTURE_DAYS = 21, 35
 FAR_ABOVE = 4.0  # capacity beyond this many loads is broken off and said in words
 GHOST_DAYS = 4.5
+LABEL_CLEAR = 110.0  # px right of today where words are clear of the excess
 CHAR_PX = 6.1  # mean width of a character of the condensed face at 13 px
 
 
@@ -35,6 +38,7 @@ class Block:
     load: str
     courses: tuple[float, ...] = ()
     kind: str = "planned"
+    label_x: float = 0.0
 
     @property
     def text_y(self) -> float:
@@ -70,58 +74,6 @@ class Ghost:
 
 
 @dataclass(frozen=True)
-class Mark:
-    """A reading with the interval of its colour step."""
-
-    x: float
-    y: float
-    low_y: float
-    high_y: float
-    quantity: str
-    title: str
-
-
-@dataclass(frozen=True)
-class Series:
-    quantity: str
-    past: str
-    future: str
-    band: str
-    label_x: float
-    label_y: float
-
-
-@dataclass(frozen=True)
-class Glyph:
-    """Something on a lane. kind: drop, water, fish, death, test, box; done or planned."""
-
-    x: float
-    lane: int
-    kind: str
-    text: str
-    title: str
-    done: bool = True
-
-
-@dataclass(frozen=True)
-class Row:
-    """A day of the table behind the chart."""
-
-    x: float
-    day: date
-    label: str
-    sure: str
-    likely: str
-    best: str
-    load: str
-    ammonia: str
-    nitrite: str
-    nitrate: str
-    events: str
-    today: bool
-
-
-@dataclass(frozen=True)
 class Headroom:
     width: float
     height: float
@@ -151,18 +103,6 @@ class Headroom:
     strip: Strip | None
     rows: tuple[Row, ...] = field(default=())
     dots: tuple[str, str] = ("", "")
-
-
-@dataclass(frozen=True)
-class Strip:
-    """Readings, forecast lines and event lanes under the capacity chart."""
-
-    y_ticks: tuple[Tick, ...]
-    base: float
-    series: tuple[Series, ...]
-    marks: tuple[Mark, ...]
-    lanes: tuple[Tick, ...]
-    glyphs: tuple[Glyph, ...]
 
 
 def stipple(seed: int, count: int, width: int = 96, height: int = 64) -> str:
@@ -209,7 +149,7 @@ def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: 
         _ends(q, y, top, base), _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
         _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
-        None if compact else _strip(s, x, shown, xs, n_past), () if compact else _rows(s, x, shown, xs),
+        None if compact else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
         (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)),
     )  # fmt: skip
 
@@ -291,6 +231,7 @@ def _living(s: Situation, x: TimeAxis, y: LinearAxis) -> list[Block]:
             group_words(_merged(s.living), s),
             figure(s.forecast.load_adult, 2),
             kind="living",
+            label_x=max(x0, x.at(s.now) + LABEL_CLEAR) + 8,
         )
     ]
 
@@ -349,7 +290,7 @@ def _ghost(
     s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: TimeAxis, y: LinearAxis, compact: bool
 ) -> Ghost | None:
     """How many of the next batch fit if they went in today: sure, likely, and not."""
-    if not waiting or waiting[0].planned <= s.now.date() + timedelta(days=2):
+    if s.acting or not waiting or waiting[0].planned <= s.now.date() + timedelta(days=2):
         return None
     batch, load, f = waiting[0], loads[0], s.forecast
     count = sum(a.count for a in batch.items)
@@ -409,132 +350,3 @@ def _fits(
             )
         )
     return tuple(found)
-
-
-_LANES = ("Doses", "Water", "Life")
-
-
-def _strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past: int) -> Strip:
-    f = s.forecast
-    no3, no2 = (max(f.band(name, LIKELY, k) for k in shown) for name in ("no3", "no2"))
-    top_value = max(6.0, 1.3 * no3, no2)
-    y = RootLogAxis(min(top_value, 200.0), 366.0, 292.0)
-    series = []
-    names = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
-    for quantity, band in names.items():
-        low, mid, high = (np.array([f.band(band, level, k) for k in shown]) for level in (SURE, LIKELY, AT_BEST))
-        mids = [(px, y.y(v)) for px, v in zip(xs, mid, strict=True)]
-        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], high[n_past - 1 :], strict=True)]
-        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], low[n_past - 1 :], strict=True)]
-        spot = min(n_past + {"ammonia": 14, "nitrite": 5, "nitrate": len(shown) - n_past - 2}[quantity], len(shown) - 1)
-        label_x = min(mids[spot][0], x.right - 44)
-        series.append(
-            Series(
-                quantity,
-                line(mids[:n_past]),
-                line(mids[n_past - 1 :]),
-                area(highs, lows),
-                label_x,
-                r1(mids[spot][1] - 6),
-            )
-        )
-    marks = []
-    for e in s.entries:
-        if e.kind != "test" or e.at.date() < x.first:
-            continue
-        for r in e.readings:
-            if r.quantity in NITROGEN:
-                high = r.high if r.high is not None else r.seen * 1.5
-                marks.append(
-                    Mark(
-                        x.at(e.at),
-                        y.y(r.seen),
-                        y.y(r.low),
-                        y.y(high),
-                        r.quantity,
-                        f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}",
-                    )
-                )
-    lanes = tuple(Tick(384.0 + 17 * k, name) for k, name in enumerate(_LANES))
-    return Strip(tuple(y.ticks()), 366.0, tuple(series), tuple(marks), lanes, tuple(_glyphs(s, x)))
-
-
-def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
-    names, found = s.reference.species, []
-    for e in s.entries:
-        if e.at.date() < x.first:
-            continue
-        px, when = x.at(e.at), f"{e.at:%a %-d %b %H:%M}"
-        match e.kind:
-            case "dose":
-                found.append(Glyph(px, 0, "drop", "", f"dose of {figure(e.body['mg_n'])} mg N, {when}"))
-            case "change" | "topoff":
-                text = f"{s.units.value(e.body['litres'], 'volume'):.0f}"
-                found.append(Glyph(px, 1, "water", text, f"{s.units.volume(e.body['litres'])} new water, {when}"))
-            case "media" | "bacteria":
-                found.append(Glyph(px, 0, "box", "media" if e.kind == "media" else "bacteria", f"{e.kind}, {when}"))
-            case "arrival":
-                name = names[e.body["species"]].name
-                found.append(Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} in, {when}"))
-            case "death":
-                name = names[e.body["species"]].name
-                count = e.body["count"]
-                found.append(Glyph(px, 2, "death", "", f"{count} {plural(name, count)} found dead, {when}"))
-    if s.response and s.acting:
-        for c in s.response.changes:
-            text = f"{s.units.value(c.litres, 'volume'):.0f}"
-            found.append(
-                Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}", False)
-            )
-    for b in s.batches:
-        if b.arrived is None and b.items and s.now.date() <= b.planned < x.last:
-            found.append(
-                Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}", False)
-            )
-    return found
-
-
-def _rows(s: Situation, x: TimeAxis, shown: list[int], xs: list[float]) -> tuple[Row, ...]:
-    f, rows = s.forecast, []
-    events: dict[date, list[str]] = {}
-    for e in s.entries:
-        day = e.at.date()
-        if e.kind == "test":
-            text = "read " + ", ".join(f"{r.quantity} {r.typed}" for r in e.readings if r.quantity in NITROGEN)
-        else:
-            text = {
-                "dose": "dose",
-                "change": "water change",
-                "arrival": "arrival",
-                "death": "found dead",
-                "media": "media",
-                "bacteria": "bacteria",
-            }.get(e.kind, "")
-        if text:
-            events.setdefault(day, []).append(text)
-    for k, px in zip(shown, xs, strict=True):
-        day = f.days[k]
-        load = f.load_adult if s.living else 0.0
-        load += sum(o.load for o in f.batches if o.planned <= day)
-
-        def span(name: str, k: int = k) -> str:
-            low, high = f.band(name, SURE, k), f.band(name, AT_BEST, k)
-            return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
-
-        rows.append(
-            Row(
-                px,
-                day,
-                f"{day:%a %-d %b}",
-                figure(f.band("capacity", SURE, k), 2),
-                figure(f.band("capacity", LIKELY, k), 2),
-                figure(f.band("capacity", AT_BEST, k), 2),
-                figure(load, 2),
-                span("tan"),
-                span("no2"),
-                span("no3"),
-                "; ".join(events.get(day, [])),
-                k == f.today,
-            )
-        )
-    return tuple(rows)

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
-from jarbloom.core.bloom.forecast import Projection
+from jarbloom.core.bloom.ensemble import Projection
 from jarbloom.core.log.kinds import KINDS, words
 from jarbloom.core.model import NITROGEN, Job, Verdict
 from jarbloom.core.schools import Corrective
@@ -212,6 +212,7 @@ class UpsetPage:
     jobs: tuple[Job, ...]
     rows: tuple[ChangeRow, ...]
     chart: UpsetChart | None
+    small: UpsetChart | None
     recipe: tuple[tuple[str, str], ...]
     reached: str
     school: Corrective | None
@@ -232,7 +233,8 @@ def upset_page(seen: Seen, paths: tuple[Projection, Projection] | None) -> Upset
     return UpsetPage(
         seen.verdict, s.acting, bool(upset and upset.open), clean, tuple(over_words(s)) if s.acting else (),
         tuple(j for j in seen.jobs if j.kind not in ("feed",)), _rows(response, s) if response else (),
-        upset_chart(s, *paths) if paths else None, _recipe(response, s) if response else (),
+        upset_chart(s, *paths) if paths else None,
+        upset_chart(s, *paths, width=358) if paths else None, _recipe(response, s) if response else (),
         _reached(response, s) if response else "", response.school if response else None,
         _others(s) if response else (), _seen_signs(s), _changed(s),
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.bloom.forecast import Projection
+from jarbloom.core.bloom.ensemble import Projection
 from jarbloom.core.model import Reading
 from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
-from jarbloom.views.headroom import Mark
+from jarbloom.views.strip import Mark
 
 HOURS = 96
 PAST_DAYS = 3
@@ -61,8 +61,7 @@ def upset_chart(s: Situation, without: Projection, planned: Projection, width: f
     if s.response is None:
         return None
     lv = s.levels
-    worst_no2 = (lv.no2.seen / lv.limits.no2) if lv.no2 else 0.0
-    free = bool(lv.nh3 and lv.nh3.seen / lv.limits.nh3 >= worst_no2)
+    free = lv.worst == "ammonia"
     limit = lv.limits.nh3 if free else lv.limits.no2
     n = int(HOURS / 24 / without.dt)
     first, last = s.now.date() - timedelta(days=PAST_DAYS), s.now.date() + timedelta(days=HOURS // 24 + 1)

@@ -9,7 +9,8 @@ from datetime import datetime
 from jarbloom.core.advice.gate import Gate, gate
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom.capacity import SURE
-from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, known_by, limits_for
+from jarbloom.core.bloom.ensemble import known_by
+from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.model import Animals, Batch, Entry, Job, Tank, Verdict
 from jarbloom.core.reference import Reference
 from jarbloom.core.schools import Cycling

@@ -152,12 +152,12 @@ def over_words(s: Situation) -> list[str]:
 def _act(s: Situation) -> Verdict:
     response = s.response
     assert response is not None
-    advice, because = "", "The readings are over the limits of the animals here."
+    advice, because = "", ""
     lv = s.levels
-    if lv.nh3 and lv.nh3.seen >= lv.limits.nh3:
-        because = f"Free ammonia is about {mg_text(lv.nh3.seen)}; the limit here is {figure(lv.limits.nh3)}."
-    elif lv.no2:
+    if lv.worst == "nitrite" and lv.no2:
         because = f"Nitrite is about {mg_text(lv.no2.seen)}; the limit here is {figure(lv.limits.no2)}."
+    elif lv.nh3:
+        because = f"Free ammonia is about {mg_text(lv.nh3.seen)}; the limit here is {figure(lv.limits.nh3)}."
     if response.changes:
         first, more = response.changes[0], response.changes[1:]
         call = f"Act now: change {s.units.volume(first.litres)}"

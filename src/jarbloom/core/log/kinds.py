@@ -213,7 +213,7 @@ def clean_body(kind: str, raw: Mapping[str, Any]) -> dict[str, Any]:
             continue
         if value in (None, "", (), []):
             if spec.required:
-                raise Refused(f"Say {spec.label}.", name)
+                raise Refused(f"“{spec.label}” is needed.", name)
             continue
         body[name] = _clean(spec, value)
     return body

@@ -13,11 +13,12 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.log.complete import Setting, complete
 from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
 from jarbloom.core.log.readings import LABELS, interval_text, read
 from jarbloom.core.log.times import check_not_future, moment
-from jarbloom.core.model import Reading, Species
+from jarbloom.core.model import Reading
 from jarbloom.errors import Refused
 from jarbloom.units import NBSP, canonical, figure, number
 
@@ -445,49 +446,3 @@ class _Reader:
         if not text:
             raise _Ask("note: what?")
         self._understood("note", {"text": text}, "note", text[:60])
-
-
-def _stem(word: str) -> str:
-    """Singular of a name, roughly: 'guppies', 'loaches', 'rasboras'."""
-    if len(word) <= 4 or word.endswith("ss"):
-        return word
-    if word.endswith("ies"):
-        return word[:-3] + "y"
-    if word.endswith(("ches", "shes", "xes")):
-        return word[:-2]
-    return word.removesuffix("s")
-
-
-def _names(kind: Species) -> list[str]:
-    return [n.lower() for n in (kind.name, kind.scientific, kind.key.replace("_", " "), *kind.synonyms)]
-
-
-def match_species(text: str, species: Mapping[str, Species], living: tuple[str, ...] = ()) -> str | None:
-    """Catalogue key for a name, a synonym or a part of it; those who live in the tank come first.
-
-    A part of a name counts only when it points at one species.
-    """
-    wanted = _stem(text.lower().strip())
-    exact = [k for k, s in species.items() if any(_stem(n) == wanted for n in _names(s))]
-    inside = (
-        [
-            k
-            for k, s in species.items()
-            if any(wanted in n.split() or wanted in _stem(n).split() or f" {wanted}" in f" {n}" for n in _names(s))
-        ]
-        if len(wanted) > 2
-        else []
-    )
-    for found in (exact, inside):
-        here = [k for k in found if k in living]
-        if len(here) == 1 or (here and len(found) > 1 and exact):
-            return here[0]
-        if len(found) == 1:
-            return found[0]
-    return exact[0] if exact else None
-
-
-def nearest_species(text: str, species: Mapping[str, Species]) -> str:
-    names = {n: s.name for s in species.values() for n in _names(s)}
-    near = difflib.get_close_matches(_stem(text.lower()), names, n=1, cutoff=0.6)
-    return names[near[0]] if near else ""

@@ -74,6 +74,13 @@ class Levels:
     def no2_band(self) -> Band | None:
         return band(self.no2.seen, NITRITE_BANDS, self._sense(self.limits.no2, 0.25)) if self.no2 else None
 
+    @property
+    def worst(self) -> str:
+        """Which of the two is further over its limit: 'ammonia' or 'nitrite'."""
+        nh3 = self.nh3.seen / self.limits.nh3 if self.nh3 else 0.0
+        no2 = self.no2.seen / self.limits.no2 if self.no2 else 0.0
+        return "nitrite" if no2 > nh3 else "ammonia"
+
     @staticmethod
     def _sense(limit: float, usual: float) -> str:
         return "sensitive" if limit < usual else "usual"

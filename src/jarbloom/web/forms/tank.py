@@ -30,7 +30,7 @@ def groups(reference: Reference) -> tuple[tuple[str, str, tuple[Field, ...]], ..
     cycling = tuple((k, s.name) for k, s in schools.cycling.items() if k != "living_rock")
     return (
         ("Tank", "floor", (
-            Field("name", "a name", required=True, hint="as you call it"),
+            Field("name", "name", required=True, hint="as you call it"),
             Field("started", "first day with water", "date", required=True, hint="today for a new one"),
             Field("length_cm", "inside length", "number", "length", low=5, high=1000),
             Field("width_cm", "inside width, front to back", "number", "length", low=5, high=500),

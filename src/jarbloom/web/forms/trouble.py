@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jarbloom.core.log.shorthand import match_species, nearest_species
+from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.model import QUANTITIES, Animals
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.keep_tank import Trouble

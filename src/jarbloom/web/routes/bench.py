@@ -55,6 +55,7 @@ def _tank_form(request: Request, desk: AtDesk, way: str, typed: dict, errors: ob
         call=call,
         words=words,
         action=urls.start(way),
+        facts=(),
         submit="Set up the tank",
         way=way,
         here="bench",

@@ -7,7 +7,7 @@ from datetime import timedelta
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.log.shorthand import match_species, nearest_species
+from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused

@@ -5,10 +5,12 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.core.model import Tank
 from jarbloom.deeds import keep_tank, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.store import journal, tanks
+from jarbloom.views.facts import tank_facts
 from jarbloom.views.headroom import headroom
 from jarbloom.views.tank import now_page, upset_page
 from jarbloom.web import urls
@@ -82,8 +84,7 @@ def settings_form(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     return _form(request, desk, tank, typed_of(tank, desk), {}, 200)
 
 
-def _form(request: Request, desk: Desk, tank: object, typed: dict, errors: dict, status: int) -> HTMLResponse:
-    slug = tank.slug  # type: ignore[attr-defined]
+def _form(request: Request, desk: Desk, tank: Tank, typed: dict, errors: dict, status: int) -> HTMLResponse:
     return page(
         request,
         desk,
@@ -95,12 +96,13 @@ def _form(request: Request, desk: Desk, tank: object, typed: dict, errors: dict,
         errors=errors,
         call="Settings.",
         words="Every change is kept as a revision and can be taken back.",
-        action=urls.settings(slug),
+        action=urls.settings(tank.slug),
+        facts=tank_facts(tank, desk.reference, desk.preferences.units),
         submit="Save the settings",
         way="settings",
         here="settings",
         revisions=tanks.revisions(desk.conn, tank.id),
-    )  # type: ignore[attr-defined]
+    )
 
 
 @router.post("/settings")

@@ -1,0 +1,75 @@
+"""The table behind the chart: one row a day, so that every value can be read without seeing it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.model import NITROGEN
+from jarbloom.units import figure
+
+
+@dataclass(frozen=True)
+class Row:
+    """A day of the table behind the chart."""
+
+    x: float
+    day: date
+    label: str
+    sure: str
+    likely: str
+    best: str
+    load: str
+    ammonia: str
+    nitrite: str
+    nitrate: str
+    events: str
+    today: bool
+
+
+def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[Row, ...]:
+    f, rows = s.forecast, []
+    events: dict[date, list[str]] = {}
+    for e in s.entries:
+        day = e.at.date()
+        if e.kind == "test":
+            text = "read " + ", ".join(f"{r.quantity} {r.typed}" for r in e.readings if r.quantity in NITROGEN)
+        else:
+            text = {
+                "dose": "dose",
+                "change": "water change",
+                "arrival": "arrival",
+                "death": "found dead",
+                "media": "media",
+                "bacteria": "bacteria",
+            }.get(e.kind, "")
+        if text:
+            events.setdefault(day, []).append(text)
+    for k, px in zip(shown, xs, strict=True):
+        day = f.days[k]
+        load = f.load_adult if s.living else 0.0
+        load += sum(o.load for o in f.batches if o.planned <= day)
+
+        def span(name: str, k: int = k) -> str:
+            low, high = f.band(name, SURE, k), f.band(name, AT_BEST, k)
+            return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
+
+        rows.append(
+            Row(
+                px,
+                day,
+                f"{day:%a %-d %b}",
+                figure(f.band("capacity", SURE, k), 2),
+                figure(f.band("capacity", LIKELY, k), 2),
+                figure(f.band("capacity", AT_BEST, k), 2),
+                figure(load, 2),
+                span("tan"),
+                span("no2"),
+                span("no3"),
+                "; ".join(events.get(day, [])),
+                k == f.today,
+            )
+        )
+    return tuple(rows)

@@ -1,0 +1,149 @@
+"""The nitrogen strip under the headroom picture: readings, forecast lines, and the lanes of events."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import NITROGEN
+from jarbloom.units import figure
+from jarbloom.views.axes import RootLogAxis, Tick, TimeAxis, area, line, r1
+
+LEAST_GAP = 23.0  # px between boxes on the water lane
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A reading with the interval of its colour step."""
+
+    x: float
+    y: float
+    low_y: float
+    high_y: float
+    quantity: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Series:
+    quantity: str
+    past: str
+    future: str
+    band: str
+    label_x: float
+    label_y: float
+
+
+@dataclass(frozen=True)
+class Glyph:
+    """Something on a lane. kind: drop, water, fish, death, test, box; done or planned."""
+
+    x: float
+    lane: int
+    kind: str
+    text: str
+    title: str
+    done: bool = True
+
+
+@dataclass(frozen=True)
+class Strip:
+    """Readings, forecast lines and event lanes under the capacity chart."""
+
+    y_ticks: tuple[Tick, ...]
+    base: float
+    series: tuple[Series, ...]
+    marks: tuple[Mark, ...]
+    lanes: tuple[Tick, ...]
+    glyphs: tuple[Glyph, ...]
+
+
+_LANES = ("Doses", "Water", "Life")
+
+
+def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past: int) -> Strip:
+    f = s.forecast
+    no3, no2 = (max(f.band(name, LIKELY, k) for k in shown) for name in ("no3", "no2"))
+    top_value = max(6.0, 1.3 * no3, no2)
+    y = RootLogAxis(min(top_value, 200.0), 366.0, 292.0)
+    series = []
+    names = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
+    for quantity, band in names.items():
+        low, mid, high = (np.array([f.band(band, level, k) for k in shown]) for level in (SURE, LIKELY, AT_BEST))
+        mids = [(px, y.y(v)) for px, v in zip(xs, mid, strict=True)]
+        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], high[n_past - 1 :], strict=True)]
+        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], low[n_past - 1 :], strict=True)]
+        spot = min(n_past + {"ammonia": 14, "nitrite": 5, "nitrate": len(shown) - n_past - 2}[quantity], len(shown) - 1)
+        label_x = min(mids[spot][0], x.right - 44)
+        series.append(
+            Series(
+                quantity,
+                line(mids[:n_past]),
+                line(mids[n_past - 1 :]),
+                area(highs, lows),
+                label_x,
+                r1(mids[spot][1] - 6),
+            )
+        )
+    marks = []
+    for e in s.entries:
+        if e.kind != "test" or e.at.date() < x.first:
+            continue
+        for r in e.readings:
+            if r.quantity in NITROGEN:
+                high = r.high if r.high is not None else r.seen * 1.5
+                marks.append(
+                    Mark(
+                        x.at(e.at),
+                        y.y(r.seen),
+                        y.y(r.low),
+                        y.y(high),
+                        r.quantity,
+                        f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}",
+                    )
+                )
+    lanes = tuple(Tick(384.0 + 17 * k, name) for k, name in enumerate(_LANES))
+    return Strip(tuple(y.ticks()), 366.0, tuple(series), tuple(marks), lanes, tuple(_glyphs(s, x)))
+
+
+def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
+    names, found = s.reference.species, []
+    for e in s.entries:
+        if e.at.date() < x.first:
+            continue
+        px, when = x.at(e.at), f"{e.at:%a %-d %b %H:%M}"
+        match e.kind:
+            case "dose":
+                found.append(Glyph(px, 0, "drop", "", f"dose of {figure(e.body['mg_n'])} mg N, {when}"))
+            case "change" | "topoff":
+                text = f"{s.units.value(e.body['litres'], 'volume'):.0f}"
+                found.append(Glyph(px, 1, "water", text, f"{s.units.volume(e.body['litres'])} new water, {when}"))
+            case "media" | "bacteria":
+                found.append(Glyph(px, 0, "box", "media" if e.kind == "media" else "bacteria", f"{e.kind}, {when}"))
+            case "arrival":
+                name = names[e.body["species"]].name
+                found.append(Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} in, {when}"))
+            case "death":
+                name = names[e.body["species"]].name
+                count = e.body["count"]
+                found.append(Glyph(px, 2, "death", "", f"{count} {plural(name, count)} found dead, {when}"))
+    if s.response and s.acting:
+        last = -LEAST_GAP
+        for c in s.response.changes:
+            if x.at(c.at) - last < LEAST_GAP:
+                continue
+            last = x.at(c.at)
+            text = f"{s.units.value(c.litres, 'volume'):.0f}"
+            found.append(
+                Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}", False)
+            )
+    for b in s.batches:
+        if b.arrived is None and b.items and s.now.date() <= b.planned < x.last:
+            found.append(
+                Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}", False)
+            )
+    return found
