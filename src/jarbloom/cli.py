@@ -13,7 +13,6 @@ from zoneinfo import ZoneInfo
 
 import platformdirs
 import typer
-import uvicorn
 
 from jarbloom import __version__
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
@@ -24,7 +23,6 @@ from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
 from jarbloom.settings import HELP, Settings, local_zone
 from jarbloom.store import db, journal, preferences, tanks
-from jarbloom.web.app import create_app
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
 PORT = 8112
@@ -40,16 +38,18 @@ def data_folder(given: Path | None) -> Path:
     return given or Path(platformdirs.user_data_dir("jarbloom", appauthor=False))
 
 
-def free_port(wanted: int) -> int:
-    """The wanted port on the loopback address, or the next free one."""
+def listen(wanted: int) -> socket.socket:
+    """A socket that listens on the wanted loopback port, or on the next free one."""
     for port in range(wanted, wanted + TRIED_PORTS):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return port
+        found = socket.socket()
+        found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            found.bind(("127.0.0.1", port))
+            found.listen(128)
+        except OSError:
+            found.close()
+            continue
+        return found
     raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
 
 
@@ -62,10 +62,17 @@ def _desk(folder: Path, now: datetime | None = None, members: int = 400) -> Desk
 
 def _serve(settings: Settings, port: int) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(message)s")
-    made = create_app(settings)
-    chosen = free_port(port)
-    print(f"Jar Bloom is at http://127.0.0.1:{chosen}/  (data in {settings.data}; Ctrl-C stops)", flush=True)
-    uvicorn.run(made, host="127.0.0.1", port=chosen, log_level="warning")
+    # Only a server needs these; the other commands start a good deal sooner without them.
+    import uvicorn
+
+    from jarbloom.web.app import create_app
+
+    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning"))
+    # Listening before it is said: whoever opens the address at once is answered as soon as the program is up.
+    with listen(port) as door:
+        address = f"http://127.0.0.1:{door.getsockname()[1]}/"
+        print(f"Jar Bloom is at {address}  (data in {settings.data}; Ctrl-C stops)", flush=True)
+        server.run(sockets=[door])
 
 
 @app.command()
@@ -180,10 +187,17 @@ def version() -> None:
     print(__version__)
 
 
-def main() -> NoReturn:
+def run(arguments: list[str] | None = None) -> int:
+    """Run the command; returns its exit code: 0, 1 for a failed check, 2 for a mistake, told in a line."""
     try:
-        app(standalone_mode=True)
+        app(arguments)
     except JarBloomError as problem:
         print(problem.sentence, file=sys.stderr)
-        sys.exit(2)
-    sys.exit(0)
+        return 2
+    except SystemExit as end:  # how the command line library says that it is done, or that a word was wrong
+        return end.code if isinstance(end.code, int) else 0
+    return 0
+
+
+def main() -> NoReturn:
+    sys.exit(run())

@@ -112,6 +112,11 @@ class Units:
     def length(self, cm: float) -> str:
         return self.text(cm, "length")
 
+    def temp_step(self, celsius: float) -> str:
+        """A difference of temperature: the scale's factor without its offset."""
+        unit = self.unit("temp")
+        return f"{figure(celsius / _LINEAR['temp'][unit][0], 2)}{NBSP}{unit}"
+
     def temp(self, celsius: float) -> str:
         return f"{figure(round(self.value(celsius, 'temp'), 1), 4)}{NBSP}{self.unit('temp')}"
 

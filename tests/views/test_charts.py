@@ -105,6 +105,6 @@ class Sections(unittest.TestCase):
         self.assertFalse(section(bare, [], REFERENCE, 3.0, 200.0).known)
 
     def test_all_tanks_share_one_scale(self) -> None:
-        found = boards([tank(), replace(tank(), length_cm=40.0)], [(), ()], REFERENCE)
+        found = boards([tank(), replace(tank(), length_cm=40.0)], [(), ()], REFERENCE, Units())
         self.assertAlmostEqual(found[0].section.width / found[1].section.width, 2.0, places=2)
         self.assertTrue(found[0].stick and not found[1].stick)

@@ -57,7 +57,7 @@ def bench_page(seen: Sequence[Seen], reference: Reference) -> BenchPage:
     water = [(x, j) for x in seen for j in x.jobs if j.kind == "water_change" and j.amount and j.shorthand]
     total = sum(j.amount or 0.0 for _, j in water)
     call, words = _verdict(seen)
-    drawn = boards([x.tank for x in seen], [x.situation.living for x in seen], reference)
+    drawn = boards([x.tank for x in seen], [x.situation.living for x in seen], reference, units)
     return BenchPage(
         call, words, tuple(_tank(x, b) for x, b in zip(seen, drawn, strict=True)), tuple(jobs),
         tuple(WaterLine(x.tank.name, units.volume(j.amount or 0.0), units.temp(x.tank.temp_c)) for x, j in water),

@@ -11,6 +11,7 @@ from jarbloom.core.animals.growth import length_on
 from jarbloom.core.model import Animals, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.box import has_shape, net_l
+from jarbloom.units import INCH_CM, Units
 from jarbloom.views.axes import Tick, r1
 
 ZONES = {"top": (0.06, 0.30), "middle": (0.32, 0.72), "bottom": (0.93, 0.99), "glass": (0.25, 0.95)}
@@ -117,10 +118,17 @@ class Board:
 GAP = 30.0
 
 
+def _stick(tallest_cm: float, units: Units) -> list[tuple[float, bool]]:
+    """Marks of the measuring stick: every 10 cm or 4 in, every second one written."""
+    step = 10.0 if units.system == "metric" else 4 * INCH_CM
+    return [(k * step, k % 2 == 0) for k in range(int(tallest_cm / step) + 1)]
+
+
 def boards(
     tanks: Sequence[Tank],
     living: Sequence[Sequence[Animals]],
     reference: Reference,
+    units: Units,
     width: float = 1200,
     height: float = 184,
 ) -> tuple[Board, ...]:
@@ -131,7 +139,10 @@ def boards(
     longest = max((s.width for s in flat), default=60.0)
     tallest = max((s.height for s in flat), default=30.0)
     scale = min((column - 52) / longest, (height - 14) / tallest, 5.0)
-    ticks = tuple(Tick(r1(height - 4 - cm * scale), f"{cm}", cm % 20 == 0) for cm in range(0, int(tallest) + 1, 10))
+    ticks = tuple(
+        Tick(r1(height - 4 - cm * scale), units.text(cm, "length") if strong else "", strong)
+        for cm, strong in _stick(tallest, units)
+    )
     return tuple(
         Board(
             r1(column),

@@ -282,7 +282,7 @@ def _recipe(response: Response, s: Situation) -> tuple[tuple[str, str], ...]:
     else:
         lines.append(("conditioner", f"{figure(mix.conditioner_ml, 2)} mL, for {mix.conditioner_for}"))
     if abs(mix.step_c) >= 0.5:
-        lines.append(("moves the tank by", f"{figure(mix.step_c, 2)} °C"))
+        lines.append(("moves the tank by", s.units.temp_step(mix.step_c)))
     return tuple(lines)
 
 

@@ -6,9 +6,8 @@ Good to about 0.1 pH in a tank: temperature and ionic strength are left out.
 
 from __future__ import annotations
 
-from scipy.optimize import brentq
-
 K1, K2, KW = 10**-6.35, 10**-10.33, 1e-14
+HALVINGS = 34  # of ten pH units: to 1e-9
 MEQ_PER_DKH = 17.848 / 50.04  # meq/L in one dKH
 
 
@@ -27,12 +26,14 @@ def ph_of(alk_meq_l: float, dic_mmol_l: float) -> float:
     7.4
     """
 
-    def excess(ph: float) -> float:
-        h = 10.0**-ph
+    low, high = 2.0, 12.0
+    for _ in range(HALVINGS):  # alkalinity rises with pH at fixed carbon, so halving always finds it
+        mid = 0.5 * (low + high)
+        h = 10.0**-mid
         ions = (K1 * h + 2 * K1 * K2) / (h * h + K1 * h + K1 * K2)
-        return dic_mmol_l / 1000 * ions + KW / h - h - alk_meq_l / 1000
-
-    return float(brentq(excess, 2.0, 12.0, xtol=1e-6))
+        alk = dic_mmol_l / 1000 * ions + KW / h - h
+        low, high = (low, mid) if alk > alk_meq_l / 1000 else (mid, high)
+    return 0.5 * (low + high)
 
 
 def mixed_ph(ph_1: float, kh_1_dkh: float, ph_2: float, kh_2_dkh: float, share_2: float) -> float:

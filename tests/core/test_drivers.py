@@ -1,0 +1,137 @@
+"""From log and plan to the model's inputs, and what each school goes on doing."""
+
+import unittest
+from dataclasses import replace
+from datetime import timedelta
+
+import numpy as np
+
+from jarbloom.core.animals.bioload import FASTING, feed_load, load_of, rotting_food_mg_n
+from jarbloom.core.bloom.drivers import DETOX_SHARE, Plan, drivers, step_of
+from jarbloom.core.bloom.ensemble import known_by, prepare
+from jarbloom.core.bloom.forecast import limits_for, usual_plan
+from jarbloom.core.model import Animals, Batch
+from jarbloom.core.vessel.box import net_l
+from jarbloom.core.water.ammonia import Limits
+from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
+
+START = at(10, 0)
+DT = 1 / 12
+VOLUME = net_l(tank())
+
+
+def grid(*entries, plan=None, living=None, days=10, on=None):
+    t = on or tank()
+    return drivers(t, numbered(*entries), REFERENCE.species, START, START + timedelta(days=days), DT, plan, living)
+
+
+class FromTheLog(unittest.TestCase):
+    def test_each_kind_stands_at_its_step(self) -> None:
+        log = (
+            entry("dose", 8, 12, mg_n=216.0), entry("change", 7, 12, litres=54.0),
+            entry("conditioner", 6, 12, detoxifies=True),
+            entry("conditioner", 5, 12, ml=5.0), entry("media", 4, 12, how="tap", share=50),
+            entry("bacteria", 3, 12, source="borrowed", share=60), test_entry(2, 12, ph="7.0", kh="4", temp="22"),
+        )  # fmt: skip
+        g = grid(*log)
+
+        def step(days_ago: int) -> int:
+            return step_of(at(days_ago, 12), START, DT)
+
+        self.assertAlmostEqual(g.dose[step(8)], 216.0 / VOLUME)
+        self.assertAlmostEqual(g.dose.sum(), 216.0 / VOLUME)
+        self.assertAlmostEqual(g.change[step(7)], 54 / VOLUME)
+        self.assertEqual((g.detox[step(6)], g.detox[step(5)]), (DETOX_SHARE, 0.0))
+        self.assertEqual(
+            [(h.kind, h.key, h.share) for h in g.happenings], [("loss", "tap", 0.5), ("seed", "borrowed", 2.0)]
+        )
+        self.assertEqual(g.ph_read[step(2)], 7.0)
+        self.assertTrue(np.isnan(g.ph_read[step(3)]))
+        self.assertAlmostEqual(g.kh_read[step(2)], 4 * 17.848 / 50.04)
+        self.assertEqual((g.temp[0], g.temp[-1]), (26.0, 22.0))
+
+    def test_two_changes_in_one_step_take_their_shares_one_after_the_other(self) -> None:
+        half = entry("change", 7, 12, litres=VOLUME / 2)
+        self.assertAlmostEqual(grid(half, half).change.max(), 0.75)
+
+    def test_what_lies_outside_is_left_out(self) -> None:
+        g = grid(entry("dose", 11, 12, mg_n=100.0), entry("dose", 0, mg_n=100.0))
+        self.assertEqual(g.dose.sum(), 0.0)
+
+    def test_logged_feed_replaces_the_ration(self) -> None:
+        fish = entry("arrival", 9, 8, species="harlequin_rasbora", count=8)
+        usual = load_of([Animals("harlequin_rasbora", 8, None, at(9).date())], REFERENCE.species, 26, at(5).date())
+        k = step_of(at(5, 12), START, DT)
+        self.assertAlmostEqual(grid(fish).excretion[k] * VOLUME, usual.excreted, places=6)
+        fed = grid(fish, entry("feed", 5, 9, grams=1.0))
+        self.assertAlmostEqual(fed.excretion[k] * VOLUME, feed_load(1.0).excreted)
+        self.assertAlmostEqual(fed.waste[k] * VOLUME, feed_load(1.0).particulate)
+        fasting = grid(fish, entry("feed", 5, 9, grams=0.0))
+        self.assertAlmostEqual(fasting.excretion[k] * VOLUME, usual.excreted * FASTING, places=6)
+
+    def test_food_without_animals_rots(self) -> None:
+        g = grid(entry("feed", 5, 9, grams=0.5))
+        self.assertAlmostEqual(g.particulate.sum() * VOLUME, rotting_food_mg_n(0.5))
+        self.assertEqual(g.excretion.sum(), 0.0)
+
+    def test_only_what_was_known_is_known(self) -> None:
+        log = [
+            *numbered(entry("dose", 3, mg_n=1.0), entry("dose", -1, mg_n=1.0)),
+            replace(entry("dose", 2, mg_n=1.0), state="void"),
+        ]
+        self.assertEqual(len(known_by(log, NOW)), 1)
+
+
+class FromThePlan(unittest.TestCase):
+    def test_batches_come_on_their_day_at_adult_size(self) -> None:
+        day = (START + timedelta(days=4)).date()
+        batch = Batch(1, "Batch one", day, (Animals("harlequin_rasbora", 8),))
+        g = grid(plan=Plan((batch,)), living=())
+        adult = load_of(batch.items, REFERENCE.species, 26, adult=True)
+        before, after = step_of(START + timedelta(days=3.5), START, DT), step_of(START + timedelta(days=4.5), START, DT)
+        self.assertEqual(g.excretion[before], 0.0)
+        self.assertAlmostEqual(g.excretion[after] * VOLUME, adult.excreted)
+        self.assertTrue(g.keep_alkalinity)
+
+    def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
+        until = (START + timedelta(days=3)).date()
+        g = grid(plan=Plan(redose_mg_n_l=2.0, redose_until=until), living=())
+        self.assertEqual(np.count_nonzero(g.redose), 3)
+        fish = (Animals("harlequin_rasbora", 8, 3.0, START.date()),)
+        rest = grid(plan=Plan(feed_factor=0.2, feed_factor_until=until), living=fish)
+        k_rest, k_fed = step_of(START + timedelta(days=1), START, DT), step_of(START + timedelta(days=6), START, DT)
+        self.assertLess(rest.excretion[k_rest], 0.25 * rest.excretion[k_fed])
+
+    def test_planned_changes(self) -> None:
+        g = grid(plan=Plan(changes=((START + timedelta(days=2), 0.5), (START - timedelta(days=2), 0.5))), living=())
+        self.assertEqual(np.count_nonzero(g.change), 1)
+
+
+class Schools(unittest.TestCase):
+    def plan(self, school: str, *entries, batches=(), **changes):
+        return usual_plan(prepare(tank(school=school, **changes), numbered(*entries), NOW, REFERENCE, FEW), batches)
+
+    def test_each_school_goes_on_in_its_way(self) -> None:
+        fish = entry("arrival", 2, species="guppy", count=3)
+        self.assertEqual(self.plan("measured_dose").redose_mg_n_l, 2.0)
+        self.assertGreater(self.plan("pinch_feeding").food_g_day, 0)
+        self.assertEqual(self.plan("fish_in_watched", fish), Plan())
+        small = self.plan("fish_in_small_changes", fish)
+        self.assertTrue(small.changes and all(f == 0.125 for _, f in small.changes))
+        self.assertEqual(self.plan("measured_dose", fish).redose_mg_n_l, 0.0)
+
+    def test_a_change_stands_before_the_first_stocking(self) -> None:
+        day = NOW.date() + timedelta(days=6)
+        plan = self.plan("measured_dose", batches=[Batch(1, "one", day, (Animals("guppy", 5),))])
+        self.assertEqual(plan.redose_until, day)
+        self.assertEqual([(c.date(), f) for c, f in plan.changes], [(day, 0.5)])
+
+    def test_a_date_gone_by_means_today(self) -> None:
+        plan = self.plan("measured_dose", batches=[Batch(1, "one", at(3).date(), (Animals("guppy", 5),))])
+        self.assertEqual(plan.batches[0].planned, NOW.date())
+
+    def test_limits_follow_the_most_sensitive(self) -> None:
+        self.assertEqual(limits_for([Animals("platy", 1)], REFERENCE), Limits(0.02, 0.25))
+        mixed = [Animals("platy", 1), Animals("bronze_corydoras", 1)]
+        self.assertEqual(limits_for(mixed, REFERENCE), Limits(0.02, 0.125))
+        self.assertEqual(limits_for([Animals("never heard of", 1)], REFERENCE), Limits(0.01, 0.125))

@@ -1,0 +1,194 @@
+"""Jobs and verdicts by situation: what is asked, how much, and in which words."""
+
+import unittest
+from dataclasses import replace
+from datetime import timedelta
+
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import situation
+from jarbloom.core.advice.verdict import day_words, next_test, ready_words, verdict
+from jarbloom.core.bloom.forecast import BatchOutlook, Readiness, Surprise, forecast
+from jarbloom.core.model import Animals, Batch
+from jarbloom.units import Units
+from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
+
+FISH = entry("arrival", 30, species="guppy", count=6)
+
+
+def look(*entries, on=None, batches=(), units=None, **made):
+    """A situation; `made` replaces parts of its forecast."""
+    t = on or tank()
+    log = numbered(*entries)
+    f = replace(forecast(t, log, NOW, REFERENCE, batches, FEW), **made)
+    return situation(t, log, batches, f, REFERENCE, units or Units())
+
+
+def kinds(s):
+    return [j.kind for j in jobs(s)]
+
+
+class Jobs(unittest.TestCase):
+    def test_dry_tank_is_filled_first(self) -> None:
+        self.assertEqual(kinds(look(on=tank(filled=False))), ["fill"])
+
+    def test_without_a_reading_a_test_is_due_now(self) -> None:
+        self.assertEqual(jobs(look())[0].due_text, "now")
+
+    def test_fish_are_fed_once_a_day_and_not_while_acting(self) -> None:
+        clean = test_entry(1, ammonia="0", nitrite="0")
+        feed = next(j for j in jobs(look(FISH, clean)) if j.kind == "feed")
+        self.assertTrue(0.02 < (feed.amount or 0) < 1, feed.amount)
+        self.assertEqual(feed.hardness, "taste")
+        self.assertNotIn("feed", kinds(look(FISH, clean, entry("feed", 0.1, grams=0.1))))
+        self.assertNotIn("feed", kinds(look(FISH, test_entry(0, ammonia="4", nitrite="1", ph="8"))))
+
+    def test_pinch_feeding_asks_for_a_pinch(self) -> None:
+        s = look(test_entry(1, ammonia="0", nitrite="0"), on=tank(school="pinch_feeding"))
+        self.assertIn("Add a pinch", next(j.title for j in jobs(s) if j.kind == "feed"))
+
+    def test_nitrate_asks_for_a_change_until_it_was_made(self) -> None:
+        high = test_entry(1, ammonia="0", nitrite="0", nitrate="80")
+        change = next(j for j in jobs(look(FISH, high)) if j.kind == "water_change")
+        self.assertAlmostEqual(change.amount or 0, 0.3 * 108.08, delta=0.1)
+        self.assertIn("40 as ion", change.why)
+        self.assertNotIn("water_change", kinds(look(FISH, high, entry("change", 0.5, litres=30.0))))
+        planted = look(FISH, test_entry(1, ammonia="0", nitrite="0", nitrate="40"), on=tank(planted=True))
+        self.assertIn("25 as ion", next(j.why for j in jobs(planted) if j.kind == "water_change"))
+
+    def test_routine_changes_of_a_fish_in_school(self) -> None:
+        s = look(FISH, test_entry(1, ammonia="0", nitrite="0"), on=tank(school="fish_in_small_changes"))
+        change = next(j for j in jobs(s) if j.kind == "water_change")
+        self.assertAlmostEqual(change.amount or 0, 0.125 * 108.08, delta=0.1)
+
+    def test_doses_wait_while_ammonia_or_much_nitrite_is_there(self) -> None:
+        dosed = entry("dose", 3, mg_n=216.0)
+        rows = (
+            (test_entry(1, ammonia="1", nitrite="0"), None),
+            (test_entry(1, ammonia="0", nitrite="1"), "dose"),
+            (test_entry(1, ammonia="0", nitrite="5"), "wait"),
+        )
+        for reading, wanted in rows:
+            with self.subTest(wanted=wanted):
+                found = [k for k in kinds(look(dosed, reading)) if k in ("dose", "wait")]
+                self.assertEqual(found, [wanted] if wanted else [])
+
+    def test_the_dose_comes_from_the_keepers_own_bottle(self) -> None:
+        s = look(
+            entry("dose", 3, mg_n=216.0),
+            test_entry(1, ammonia="0", nitrite="0"),
+            on=tank(dose_from="solution", solution_percent=9.5),
+        )
+        dose = next(j for j in jobs(s) if j.kind == "dose")
+        self.assertEqual(dose.unit, "mL")
+        self.assertIn("ammonia solution", dose.title)
+
+    def test_spent_hardness_is_warned_of_early(self) -> None:
+        doses = [entry("dose", d, mg_n=216.0) for d in (12, 10, 8, 6, 4)]
+        clean = test_entry(1, ammonia="0", nitrite="0")
+        self.assertIn("test_kh", kinds(look(*doses, clean, on=tank(kh_dkh=5))))
+        self.assertNotIn("test_kh", kinds(look(*doses, clean, on=tank(kh_dkh=15))))
+        self.assertNotIn("test_kh", kinds(look(*doses, clean, test_entry(0.5, kh="5"), on=tank(kh_dkh=5))))
+
+    def test_heads_are_counted_after_an_arrival(self) -> None:
+        new = entry("arrival", 0.5, species="guppy", count=6)
+        self.assertIn("count", kinds(look(new, test_entry(0.2, ammonia="0", nitrite="0"))))
+        self.assertNotIn("count", kinds(look(FISH, test_entry(0.2, ammonia="0", nitrite="0"))))
+
+    def test_every_job_says_why_and_when_and_what_it_logs_is_understood(self) -> None:
+        from jarbloom.core.log.complete import Setting
+        from jarbloom.core.log.shorthand import parse
+
+        setting = Setting(108.08, tank().kit, Units(), REFERENCE.species)
+        for s in (
+            look(FISH, test_entry(0, ammonia="4", nitrite="1")),
+            look(FISH, test_entry(1, ammonia="0", nitrite="0")),
+            look(entry("dose", 3, mg_n=216.0), test_entry(1, ammonia="0", nitrite="0", nitrate="160")),
+        ):
+            for job in jobs(s):
+                with self.subTest(job=job.title):
+                    self.assertTrue(job.why and job.due_text)
+                    if job.shorthand:
+                        parsed = parse(job.shorthand, NOW, setting)
+                        self.assertEqual((len(parsed.drafts), parsed.leftover), (1, ""))
+
+
+class Rhythm(unittest.TestCase):
+    def test_daily_after_an_arrival_weekly_when_settled(self) -> None:
+        clean = test_entry(0.5, ammonia="0", nitrite="0")
+        last = clean.at
+        self.assertEqual(
+            next_test(look(entry("arrival", 2, species="guppy", count=5), clean)), last + timedelta(days=1)
+        )
+        self.assertEqual(next_test(look(FISH, clean)), last + timedelta(days=7))
+
+    def test_words_for_days(self) -> None:
+        for days, said in ((-1, "today"), (0, "today"), (1, "tomorrow"), (3, "on Friday"), (20, "on 14 Dec")):
+            self.assertEqual(day_words(NOW + timedelta(days=days), NOW), said)
+
+
+class Verdicts(unittest.TestCase):
+    def batch(self, in_days: int = 0) -> Batch:
+        return Batch(1, "Batch one", NOW.date() + timedelta(days=in_days), (Animals("harlequin_rasbora", 8),))
+
+    def proven(self):
+        return [
+            e
+            for k in (3.9, 2.9, 1.9)
+            for e in (entry("dose", k, mg_n=216.0), test_entry(k - 0.9, ammonia="0", nitrite="0"))
+        ]
+
+    def outlook(self, p: float = 0.97) -> BatchOutlook:
+        return BatchOutlook(1, 12.4, 12.4, NOW.date(), p, p, NOW.date(), 0.001, 0.01)
+
+    def ready(self, s, sure: float):
+        """The same situation with a forecast that is sure of so much."""
+        bands = s.forecast.bands | {"capacity": s.forecast.bands["capacity"] * 0 + sure}
+        f = replace(s.forecast, bands=bands, batches=(self.outlook(),), surprises=())
+        return situation(s.tank, s.entries, s.batches, f, REFERENCE, Units())
+
+    def test_add_when_everything_is_met(self) -> None:
+        s = self.ready(look(*self.proven(), test_entry(0.1, ammonia="0", nitrite="0"), batches=[self.batch()]), 80.0)
+        v = verdict(s)
+        self.assertEqual((v.state, v.call), ("add", "Batch one can go in."))
+        self.assertIn("add_batch", kinds(s))
+        change = next(j for j in jobs(s) if j.kind == "water_change")
+        self.assertEqual(change.due_text, "before they go in")
+
+    def test_hold_names_what_is_missing(self) -> None:
+        base = look(*self.proven(), test_entry(0.1, ammonia="0", nitrite="0"), batches=[self.batch()])
+        short = verdict(self.ready(base, 5.0))
+        self.assertIn("sure of 5\u00a0mg\u00a0N of the 12", short.because)
+        none = verdict(self.ready(base, 0.0))
+        self.assertIn("not yet sure of any", none.because)
+        self.assertTrue(short.reasons[-1].startswith("What would change this"))
+
+    def test_quiet_and_too_little(self) -> None:
+        clean = test_entry(0.5, ammonia="0", nitrite="0")
+        self.assertEqual(verdict(self.ready(look(FISH, clean), 200.0)).call, "Quiet.")
+        self.assertEqual(verdict(self.ready(look(FISH, clean), 1.0)).call, "Add nothing.")
+
+    def test_a_surprise_asks_to_repeat(self) -> None:
+        odd = Surprise(1, NOW - timedelta(hours=2), "nitrite", "0", 0.04)
+        s = look(test_entry(0.1, ammonia="0", nitrite="0"), surprises=(odd,))
+        v = verdict(s)
+        self.assertEqual((v.state, v.call), ("test", "Repeat the nitrite test."))
+        self.assertIn("4\u00a0% likely", v.because)
+
+    def test_readiness_in_words(self) -> None:
+        day = NOW.date()
+        s = look(test_entry(0.1, ammonia="0", nitrite="0"))
+        rows = (
+            (Readiness(None, None, None, None, None, 0.0, 1.0), "not ready within"),
+            (Readiness(day, day, day, day, day, 0.95, 1.0), "would pass today"),
+            (Readiness(day, day, day + timedelta(days=6), None, None, 0.1, 1.0), "later than the chart shows"),
+        )
+        for ready, said in rows:
+            with self.subTest(said=said):
+                self.assertIn(said, ready_words(replace(s, forecast=replace(s.forecast, readiness=ready))))
+
+    def test_words_are_in_the_keepers_units(self) -> None:
+        s = look(FISH, test_entry(0, ammonia="4", nitrite="1", ph="8"), units=Units("us"))
+        v = verdict(s)
+        self.assertIn("gal", v.call)
+        self.assertIn("°F", " ".join(v.reasons))
+        self.assertNotRegex(v.sentence, r"\d\u00a0L\b")

@@ -1,0 +1,123 @@
+"""The command: help, bundles in and out, backup, check, and a server on the next free port."""
+
+import contextlib
+import io
+import json
+import re
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import unittest
+import urllib.request
+from dataclasses import dataclass, fields
+from pathlib import Path
+
+from jarbloom import settings
+from jarbloom.cli import run
+from jarbloom.store import db, tanks
+from tests.make import NOW, demo_folder
+
+
+@dataclass(frozen=True)
+class Told:
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def jarbloom(*arguments: str) -> Told:
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = run(list(arguments))
+    return Told(code, out.getvalue(), err.getvalue())
+
+
+class Commands(unittest.TestCase):
+    def test_help_names_every_command(self) -> None:
+        told = jarbloom("--help")
+        self.assertEqual(told.returncode, 0)
+        for name in ("serve", "demo", "forecast", "advise", "export", "import", "backup", "check"):
+            self.assertIn(name, told.stdout)
+
+    def test_out_in_advise_and_check(self) -> None:
+        with demo_folder() as folder, tempfile.TemporaryDirectory() as other:
+            bundle, fresh = Path(other) / "sunroom.zip", Path(other) / "fresh"
+            self.assertEqual(jarbloom("export", "sunroom-112", str(bundle), "--data", str(folder)).returncode, 0)
+            again = jarbloom("export", "sunroom-112", str(bundle), "--data", str(folder))
+            self.assertEqual(again.returncode, 2)
+            self.assertIn("never writes over", again.stderr)
+            self.assertIn("sunroom-112", jarbloom("import", str(bundle), "--data", str(fresh)).stdout)
+            conn = db.connect(fresh / db.FILE_NAME)
+            self.addCleanup(conn.close)
+            self.assertEqual([t.name for t in tanks.all_tanks(conn)], ["Sunroom 112"])
+            told = [jarbloom("advise", str(bundle), "--as-of", "2026-11-20", "--json").stdout for _ in range(2)]
+            self.assertEqual(told[0], told[1])
+            answer = json.loads(told[0])
+            self.assertTrue(answer["as_of"].startswith("2026-11-20"))
+            self.assertEqual(answer["verdict"]["state"], "hold")
+            days = json.loads(jarbloom("forecast", str(bundle), "--json").stdout)["days"]
+            self.assertGreater(len(days), 40)
+            self.assertIn("mg N a day", jarbloom("forecast", str(bundle)).stdout)
+            checked = jarbloom("check", "--data", str(folder))
+            self.assertEqual((checked.returncode, checked.stdout.split(",")[1].strip()), (0, "0 problems."))
+            copy = Path(other) / "copy.db"
+            self.assertEqual(jarbloom("backup", str(copy), "--data", str(folder)).returncode, 0)
+            self.assertTrue(copy.stat().st_size > 10_000)
+
+    def test_a_mistake_ends_the_process_with_two(self) -> None:
+        told = subprocess.run([sys.executable, "-m", "jarbloom", "advise", "/nowhere"], capture_output=True, text=True)
+        self.assertEqual((told.returncode, told.stdout, told.stderr), (2, "", "/nowhere is not there.\n"))
+        self.assertEqual(jarbloom("dance").returncode, 2)
+
+    def test_mistakes_are_told_in_a_line(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            for arguments in (
+                ("advise", "/nowhere"),
+                ("export", "nothing", "/tmp/x", "--data", folder),
+                ("advise", folder, "--as-of", "soon"),
+            ):
+                with self.subTest(arguments=arguments):
+                    told = jarbloom(*arguments)
+                    self.assertEqual(told.returncode, 2)
+                    self.assertNotIn("Traceback", told.stderr)
+                    self.assertEqual(len(told.stderr.strip().splitlines()), 1)
+
+    def test_serve_takes_the_next_free_port_and_starts_empty(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            server = subprocess.Popen(
+                [sys.executable, "-m", "jarbloom", "serve", "--data", folder, "--port", str(port)],
+                stdout=subprocess.PIPE,
+                stderr=subprocess.PIPE,
+                text=True,
+            )
+            try:
+                assert server.stdout is not None
+                address = re.search(r"http://127\.0\.0\.1:(\d+)/", server.stdout.readline())
+                assert address is not None
+                self.assertNotEqual(int(address[1]), port)
+                with urllib.request.urlopen(address[0], timeout=30) as answer:
+                    page = answer.read().decode()
+                self.assertIn("A dry tank", page)
+            finally:
+                server.send_signal(signal.SIGINT)
+                server.communicate(timeout=20)
+
+
+class Settings(unittest.TestCase):
+    def test_every_setting_is_documented(self) -> None:
+        self.assertEqual(set(settings.HELP), {f.name for f in fields(settings.Settings)})
+
+    def test_the_clock_can_stand_still_and_is_in_the_keepers_zone(self) -> None:
+        from zoneinfo import ZoneInfo
+
+        fixed = settings.Settings(Path("."), NOW.replace(tzinfo=None))
+        self.assertEqual(fixed.clock(ZoneInfo("Europe/Berlin")), NOW)
+        moved = settings.Settings(Path("."), NOW).clock(ZoneInfo("America/New_York"))
+        self.assertEqual((moved, moved.hour), (NOW, 12))
+        self.assertIsNotNone(settings.Settings(Path(".")).clock(ZoneInfo("UTC")).tzinfo)
+        ZoneInfo(settings.local_zone())

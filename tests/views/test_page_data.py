@@ -1,0 +1,147 @@
+"""Page data: what Now, the bench, the upset desk, stocking and the log book say, without templates."""
+
+import unittest
+from dataclasses import replace
+from datetime import timedelta
+
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import Seen, situation
+from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.ensemble import prepare, project
+from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.model import Animals, Batch
+from jarbloom.units import Units
+from jarbloom.views.bench import bench_page
+from jarbloom.views.facts import tank_facts
+from jarbloom.views.log_book import book
+from jarbloom.views.stocking import stocking_page
+from jarbloom.views.tank import now_page, tabs, upset_page
+from jarbloom.views.upset import upset_chart
+from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
+
+FISH = entry("arrival", 9, species="guppy", count=6)
+SPIKE = test_entry(0.05, ammonia="2", nitrite="1", ph="8")
+
+
+def seen(*entries, on=None, batches=(), units=None) -> Seen:
+    t, log = on or tank(), numbered(*entries)
+    s = situation(t, log, batches, forecast(t, log, NOW, REFERENCE, batches, FEW), REFERENCE, units or Units())
+    return Seen(s, verdict(s), jobs(s))
+
+
+def paths(x: Seen):
+    ensemble = prepare(x.tank, x.situation.entries, NOW, REFERENCE, FEW)
+    assert x.situation.response is not None
+    planned = tuple((c.at, c.fraction) for c in x.situation.response.changes)
+    return project(ensemble, Plan(), 7), project(ensemble, Plan(changes=planned), 7)
+
+
+class Now(unittest.TestCase):
+    def test_what_was_done_today_is_struck(self) -> None:
+        p = now_page(seen(entry("dose", 0.1, mg_n=216.0), entry("dose", 3, mg_n=216.0), test_entry(0.2, ammonia="0")))
+        self.assertEqual([d.title for d in p.done], ["Test readings", "Ammonia dose"])
+        self.assertIn("Last reading today", p.last_words)
+
+    def test_steppers_stand_on_the_last_reading_with_its_interval(self) -> None:
+        found = {t.quantity: t for t in tabs(seen(test_entry(1, ammonia="0.5", ph="7.2", temp="25.5")).situation)}
+        am = found["ammonia"]
+        self.assertEqual(am.steps.split("|")[am.start], "0.5")
+        self.assertEqual(am.intervals.split("|")[am.start], "0.38 to 0.75")
+        self.assertEqual(am.last, "last 0.5")
+        self.assertEqual(found["ph"].steps.split("|")[found["ph"].start], "7.2")
+        self.assertEqual(len(am.steps.split("|")), len(am.intervals.split("|")))
+        us = {t.quantity: t for t in tabs(seen(units=Units("us")).situation)}
+        self.assertEqual(us["temp"].unit, "°F")
+
+    def test_an_override_is_shown_for_as_long_as_it_matters(self) -> None:
+        fresh = entry("arrival", 5, species="guppy", count=6, batch=1, override="a gift that came early")
+        self.assertIn("a gift that came early", now_page(seen(fresh)).overrides[0])
+        self.assertEqual(now_page(seen(replace(fresh, at=at(40)))).overrides, ())
+
+
+class UpsetDesk(unittest.TestCase):
+    def test_rows_recipe_rhythm_and_the_other_schools(self) -> None:
+        x = seen(
+            FISH,
+            SPIKE,
+            entry("media", 2, how="replaced", share=100),
+            entry("death", 0.02, species="guppy", count=1),
+            on=tank(ph=8.0),
+        )
+        p = upset_page(x, paths(x))
+        self.assertTrue(p.acting and p.open)
+        self.assertEqual((p.rows[0].when, p.rows[0].now), ("now", True))
+        self.assertEqual({o.name for o in p.others}, {"gentle", "strong"})
+        self.assertEqual([k for k, _ in p.recipe][:4], ["new water", "hot tap", "cold tap", "comes to"])
+        self.assertTrue(any("thrown away" in c for c in p.changed))
+        self.assertTrue(any("found dead" in c for c in p.seen))
+        self.assertIn("5 animals", p.living)
+
+    def test_chart_compares_nothing_done_with_the_plan(self) -> None:
+        x = seen(FISH, SPIKE, on=tank(ph=8.0))
+        for width in (756, 358):
+            chart = upset_chart(x.situation, *paths(x), width=width)
+            assert chart is not None
+            self.assertEqual(len(chart.steps), len(x.situation.response.changes if x.situation.response else ()))
+            self.assertTrue(chart.marks and chart.without and chart.band)
+            self.assertTrue(chart.top < chart.limit_y < chart.base)
+            self.assertTrue(all(0 <= t.at <= width for t in chart.x_ticks))
+
+    def test_nothing_wrong_says_so(self) -> None:
+        x = seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"))
+        p = upset_page(x, None)
+        self.assertEqual((p.acting, p.rows, p.chart, p.recipe), (False, (), None, ()))
+
+    def test_tap_that_cannot_help_is_told(self) -> None:
+        source = replace(tank().source, ammonia_mg_n_l=3.0)
+        x = seen(FISH, SPIKE, on=tank(ph=8.0, source=source))
+        self.assertIn("alone do not get below", upset_page(x, paths(x)).reached)
+
+
+class Bench(unittest.TestCase):
+    def test_one_verdict_over_all(self) -> None:
+        acting, calm = seen(FISH, SPIKE, on=tank(id=1, name="Hall 96", ph=8.0)), seen(on=tank(id=2, filled=False))
+        p = bench_page([acting, calm], REFERENCE)
+        self.assertEqual(p.call, "Hall 96 needs you now.")
+        self.assertTrue(p.jobs[0].job.urgent)
+        self.assertEqual([w.tank for w in p.water], ["Hall 96"])
+        self.assertEqual(p.tanks[1].read, "dry")
+        both = bench_page([acting, acting], REFERENCE)
+        self.assertEqual(both.call, "Hall 96 and Hall 96 need you now.")
+        self.assertEqual(bench_page([seen(on=tank(filled=False))], REFERENCE).call, "Nothing is pressing.")
+        self.assertIn("Test", bench_page([seen()], REFERENCE).call)
+
+
+class Stocking(unittest.TestCase):
+    def test_rows_gate_and_schools_side_by_side(self) -> None:
+        batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("kuhli_loach", 6), Animals("guppy", 1)))
+        p = stocking_page(seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"), batches=[batch]))
+        self.assertEqual(p.call, "Hold.")
+        self.assertEqual([r.name for r in p.batches[0].rows], ["kuhli loaches", "guppy"])
+        self.assertEqual([r.count for r in p.living], [6])
+        self.assertEqual(len(p.ways), 4)
+        self.assertTrue(p.batches[0].p_safe.endswith("%"))
+        self.assertEqual(len(p.choices), 25)
+
+    def test_nothing_planned_and_too_far_ahead(self) -> None:
+        self.assertEqual(stocking_page(seen()).call, "Nothing is planned.")
+        far = Batch(1, "Batch one", NOW.date() + timedelta(days=90), (Animals("guppy", 5),))
+        self.assertEqual(stocking_page(seen(batches=[far])).batches[0].p_safe, "too far ahead to say")
+
+
+class Books(unittest.TestCase):
+    def test_days_newest_first_and_late_entries_marked(self) -> None:
+        log = numbered(entry("note", 3, text="old"), entry("note", 0.1, text="new"))
+        late = replace(log[0], recorded_at=NOW)
+        days = book([late, log[1]], Units(), REFERENCE.species)
+        self.assertEqual([d.lines[0].words for d in days], ["new", "old"])
+        self.assertIn("logged 24 Nov", days[1].lines[0].late)
+        self.assertEqual(days[0].lines[0].late, "")
+
+    def test_facts_of_a_tank(self) -> None:
+        told = dict(tank_facts(tank(), REFERENCE, Units()))
+        self.assertEqual(told["net water"], "108\u00a0L")
+        self.assertIn("on its footprint", told)
+        bare = tank(length_cm=None, width_cm=None, height_cm=None, measured_l=60.0)
+        self.assertNotIn("on its footprint", dict(tank_facts(bare, REFERENCE, Units("us"))))
