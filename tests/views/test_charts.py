@@ -12,6 +12,7 @@ from jarbloom.units import Units
 from jarbloom.views.axes import LinearAxis, RootLogAxis, TimeAxis, area, line, nice_step
 from jarbloom.views.headroom import headroom, stipple
 from jarbloom.views.section import boards, section
+from jarbloom.views.turned import turned
 from tests.core.test_bloom import a_cycle
 from tests.make import FEW, NOW, REFERENCE, numbered, tank
 from tests.make import entry as make_entry
@@ -108,3 +109,23 @@ class Sections(unittest.TestCase):
         found = boards([tank(), replace(tank(), length_cm=40.0)], [(), ()], REFERENCE, Units())
         self.assertAlmostEqual(found[0].section.width / found[1].section.width, 2.0, places=2)
         self.assertTrue(found[0].stick and not found[1].stick)
+
+
+class TurnedChart(unittest.TestCase):
+    def test_time_runs_down_and_load_to_the_right(self) -> None:
+        chart = turned(look([rasboras(100, 5), replace(rasboras(60, 12), id=2, name="Batch two")]))
+        one, two = chart.slabs
+        self.assertEqual((one.title, two.title), ("one", "two"))
+        self.assertAlmostEqual(one.x + one.width, two.x, places=1)
+        self.assertAlmostEqual(two.y - one.y, 7 * 19.0, delta=0.2)
+        self.assertTrue(all(s.x + s.width <= chart.width for s in chart.slabs))
+        self.assertTrue(all(chart.left <= t.at <= chart.width for t in chart.amounts))
+        self.assertEqual([t.at for t in chart.days], sorted(t.at for t in chart.days))
+        self.assertEqual([t.strong for t in chart.days].count(True), 1)
+
+    def test_living_animals_stand_at_the_edge(self) -> None:
+        fish = numbered(make_entry("arrival", 3, species="goldfish", count=6, length_cm=10))
+        chart = turned(look([rasboras(10)], entries=fish))
+        self.assertEqual(next((s.kind, s.x) for s in chart.slabs), ("living", chart.left))
+        self.assertTrue(chart.excess)
+        self.assertEqual(turned(look()).slabs, ())

@@ -127,10 +127,10 @@ def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: 
     top, base = (20.0, 166.0) if compact else (26.0, 252.0)
     x = TimeAxis(first, last, left, right)
     shown = [k for k, d in enumerate(f.days) if first <= d <= last]
-    waiting = sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: (b.planned, b.id))
+    waiting = s.waiting
     loads = [load_of(b.items, s.reference.species, s.tank.temp_c, adult=True).total for b in waiting]
     full = f.load_adult + sum(loads)
-    y, reserve = _scale(s, shown, full, base, top)
+    y, reserve = scale_for(s, shown, full, base, top)
     q = {
         name: [f.band("capacity", level, k) for k in shown]
         for name, level in (("sure", SURE), ("low", 0.25), ("likely", LIKELY), ("high", 0.75), ("best", AT_BEST))
@@ -154,7 +154,7 @@ def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: 
     )  # fmt: skip
 
 
-def _scale(s: Situation, shown: list[int], full: float, base: float, top: float) -> tuple[LinearAxis, str]:
+def scale_for(s: Situation, shown: list[int], full: float, base: float, top: float) -> tuple[LinearAxis, str]:
     """Near the load: both fit. Far above: the axis follows the load and the rest is said in words."""
     f = s.forecast
     best = max(f.band("capacity", AT_BEST, k) for k in shown)

@@ -81,8 +81,7 @@ def stocking_page(seen: Seen) -> StockingPage:
 
 
 def _verdict(s: Situation, full: float) -> tuple[str, str]:
-    waiting = [b for b in s.batches if b.arrived is None and b.items]
-    if not waiting:
+    if not s.waiting:
         return "Nothing is planned.", "Add a batch, then the animals in it; the gate says what is missing."
     passed = [g for g in s.gates if g.passed]
     first = s.next_batch
@@ -159,7 +158,7 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
 
 def _ways(s: Situation, full: float) -> tuple[Way, ...]:
     """The other schools of 'how much', beside ours, with why they differ."""
-    groups = [*s.living, *(a for b in s.batches if b.arrived is None for a in b.items)]
+    groups = [*s.living, *(a for b in s.waiting for a in b.items)]
     kinds = [(a.count, s.reference.species.get(a.species, s.reference.species["unknown"])) for a in groups]
     fish_cm = sum(n * k.adult_cm for n, k in kinds if k.group == "fish")
     cautious = max((k.min_l_cautious for _, k in kinds), default=0.0)

@@ -141,8 +141,8 @@ def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
             found.append(
                 Glyph(x.at(c.at), 1, "water", text, f"planned: {s.units.volume(c.litres)}, {c.at:%a %H:%M}", False)
             )
-    for b in s.batches:
-        if b.arrived is None and b.items and s.now.date() <= b.planned < x.last:
+    for b in s.waiting:
+        if s.now.date() <= b.planned < x.last:
             found.append(
                 Glyph(x.day(b.planned), 2, "fish", b.name.lower(), f"{b.name} planned, {b.planned:%a %-d %b}", False)
             )

@@ -103,7 +103,7 @@ def _fit(s: Situation) -> float:
 
 def _openings(s: Situation) -> tuple[Opening, ...]:
     found = []
-    for batch in sorted((b for b in s.batches if b.arrived is None and b.items), key=lambda b: b.planned)[:3]:
+    for batch in s.waiting[:3]:
         outlook = s.outlook(batch)
         first = outlook.first_sure if outlook else None
         fits = (

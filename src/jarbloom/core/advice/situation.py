@@ -44,9 +44,14 @@ class Situation:
         return self.reference.schools.cycling[self.tank.school]
 
     @property
+    def waiting(self) -> tuple[Batch, ...]:
+        """Planned batches with animals in them that have not arrived, by date."""
+        found = (b for b in self.batches if b.arrived is None and b.items)
+        return tuple(sorted(found, key=lambda b: (b.planned, b.id)))
+
+    @property
     def next_batch(self) -> Batch | None:
-        waiting = [b for b in self.batches if b.arrived is None and b.items]
-        return min(waiting, key=lambda b: (b.planned, b.id), default=None)
+        return next(iter(self.waiting), None)
 
     def outlook(self, batch: Batch) -> BatchOutlook | None:
         return next((o for o in self.forecast.batches if o.batch_id == batch.id), None)

@@ -13,6 +13,7 @@ from jarbloom.store import journal, tanks
 from jarbloom.views.facts import tank_facts
 from jarbloom.views.headroom import headroom
 from jarbloom.views.tank import now_page, upset_page
+from jarbloom.views.turned import turned
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.tank import groups, read_tank, typed_of
@@ -54,6 +55,7 @@ def chart(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
         200,
         tank=seen.tank,
         chart=headroom(seen.situation),
+        whole=turned(seen.situation),
         verdict=seen.verdict,
         here="now",
     )
