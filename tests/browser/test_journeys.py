@@ -14,7 +14,7 @@ class FromNothing(InBrowser):
         page = self.page
         page.goto("/")
         page.get_by_role("link", name=re.compile("It has been cycling")).click()
-        page.get_by_label("a name").fill("Sunroom 112")
+        page.get_by_label("name", exact=True).fill("Sunroom 112")
         for label, value in (("inside length", "80"), ("inside width, front to back", "35"), ("inside height", "45")):
             page.get_by_label(re.compile(f"^{label}")).fill(value)
         page.get_by_label("first day with water").fill("2026-10-10")

@@ -7,10 +7,10 @@ from datetime import timedelta
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
-from jarbloom.core.bloom.drivers import Plan
-from jarbloom.core.bloom.ensemble import prepare, project
+from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.model import Animals, Batch
+from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
 from jarbloom.views.bench import bench_page
 from jarbloom.views.facts import tank_facts
@@ -30,11 +30,11 @@ def seen(*entries, on=None, batches=(), units=None) -> Seen:
     return Seen(s, verdict(s), jobs(s))
 
 
-def paths(x: Seen):
-    ensemble = prepare(x.tank, x.situation.entries, NOW, REFERENCE, FEW)
+def in_trouble(*entries, on=None) -> Seen:
+    """With the courses that the deed keeps beside the forecast."""
+    x = seen(*entries, on=on)
     assert x.situation.response is not None
-    planned = tuple((c.at, c.fraction) for c in x.situation.response.changes)
-    return project(ensemble, Plan(), 7), project(ensemble, Plan(changes=planned), 7)
+    return replace(x, courses=courses(prepare(x.tank, x.situation.entries, NOW, REFERENCE, FEW), x.situation.response))
 
 
 class Now(unittest.TestCase):
@@ -62,14 +62,14 @@ class Now(unittest.TestCase):
 
 class UpsetDesk(unittest.TestCase):
     def test_rows_recipe_rhythm_and_the_other_schools(self) -> None:
-        x = seen(
+        x = in_trouble(
             FISH,
             SPIKE,
             entry("media", 2, how="replaced", share=100),
             entry("death", 0.02, species="guppy", count=1),
             on=tank(ph=8.0),
         )
-        p = upset_page(x, paths(x))
+        p = upset_page(x)
         self.assertTrue(p.acting and p.open)
         self.assertEqual((p.rows[0].when, p.rows[0].now), ("now", True))
         self.assertEqual({o.name for o in p.others}, {"gentle", "strong"})
@@ -79,24 +79,31 @@ class UpsetDesk(unittest.TestCase):
         self.assertIn("5 animals", p.living)
 
     def test_chart_compares_nothing_done_with_the_plan(self) -> None:
-        x = seen(FISH, SPIKE, on=tank(ph=8.0))
+        x = in_trouble(FISH, SPIKE, on=tank(ph=8.0))
         for width in (756, 358):
-            chart = upset_chart(x.situation, *paths(x), width=width)
+            chart = upset_chart(x.situation, x.courses, width=width)
             assert chart is not None
             self.assertEqual(len(chart.steps), len(x.situation.response.changes if x.situation.response else ()))
             self.assertTrue(chart.marks and chart.without and chart.band)
             self.assertTrue(chart.top < chart.limit_y < chart.base)
             self.assertTrue(all(0 <= t.at <= width for t in chart.x_ticks))
 
+    def test_courses_are_kept_and_a_change_helps(self) -> None:
+        x = in_trouble(FISH, SPIKE, on=tank(ph=8.0))
+        still, changed = from_plain(to_plain(x.courses))
+        self.assertEqual((still.start, still.n), (NOW, x.courses[0].n))
+        self.assertLess(changed.nh3[1][6], 0.7 * still.nh3[1][6])
+        self.assertTrue((still.no2[0] <= still.no2[2]).all())
+
     def test_nothing_wrong_says_so(self) -> None:
         x = seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"))
-        p = upset_page(x, None)
+        p = upset_page(x)
         self.assertEqual((p.acting, p.rows, p.chart, p.recipe), (False, (), None, ()))
 
     def test_tap_that_cannot_help_is_told(self) -> None:
         source = replace(tank().source, ammonia_mg_n_l=3.0)
         x = seen(FISH, SPIKE, on=tank(ph=8.0, source=source))
-        self.assertIn("alone do not get below", upset_page(x, paths(x)).reached)
+        self.assertIn("alone do not get below", upset_page(x).reached)
 
 
 class Bench(unittest.TestCase):

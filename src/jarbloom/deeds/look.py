@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import hashlib
+import json
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass
 from datetime import datetime
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
-from jarbloom.core.bloom import ensemble
 from jarbloom.core.bloom import forecast as bloom
-from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.model import Batch, Entry, Tank
 from jarbloom.core.tank_spec import to_spec
+from jarbloom.core.upset.courses import Course, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import batches, journal, runs, tanks
 from jarbloom.store.db import transaction
@@ -34,17 +35,30 @@ def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence
     return hashlib.sha256(repr(inputs).encode()).hexdigest()
 
 
-def forecast_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Forecast:
+@dataclass(frozen=True)
+class Run:
+    """A forecast, and for a tank in trouble the courses with and without water changes."""
+
+    forecast: Forecast
+    courses: tuple[Course, ...]
+
+
+def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Run:
+    """The kept run when its inputs are unchanged, else a new one, which is kept."""
     as_of = forecast_moment(desk.now, entries)
     key = inputs_hash(desk, tank, entries, plan, as_of)
     kept = runs.payload(desk.conn, tank.id, key)
-    if kept is not None:
-        return from_json(kept)
-    made = bloom.forecast(tank, entries, as_of, desk.reference, plan, desk.forecasting)
-    text = to_json(made)
-    with transaction(desk.conn):
-        runs.keep(desk.conn, tank.id, key, as_of, made.version, made.seed, desk.now, text)
-    return from_json(text)  # what a page shows never depends on whether the run was just made or kept
+    if kept is None:
+        ensemble = prepare(tank, entries, as_of, desk.reference, desk.forecasting)
+        made = bloom.summarise(ensemble, [b for b in plan if b.arrived is None])
+        found = situation(tank, entries, plan, made, desk.reference, desk.preferences.units, desk.now)
+        ways = courses(ensemble, found.response) if found.response else ()
+        kept = json.dumps({"forecast": to_json(made), "courses": to_plain(ways)})
+        with transaction(desk.conn):
+            runs.keep(desk.conn, tank.id, key, as_of, made.version, made.seed, desk.now, kept)
+    # Always read back: what a page shows never depends on whether the run was just made or kept.
+    raw = json.loads(kept)
+    return Run(from_json(raw["forecast"]), from_plain(raw["courses"]))
 
 
 def see(desk: Desk, slug: str) -> Seen:
@@ -54,9 +68,9 @@ def see(desk: Desk, slug: str) -> Seen:
 def see_tank(desk: Desk, tank: Tank) -> Seen:
     entries = journal.entries(desk.conn, tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
-    made = forecast_of(desk, tank, entries, plan)
-    found = situation(tank, entries, plan, made, desk.reference, desk.preferences.units, desk.now)
-    return Seen(found, verdict(found), jobs(found))
+    run = run_of(desk, tank, entries, plan)
+    found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now)
+    return Seen(found, verdict(found), jobs(found), run.courses)
 
 
 def see_bench(desk: Desk) -> list[Seen]:
@@ -64,16 +78,3 @@ def see_bench(desk: Desk) -> list[Seen]:
     order = {"act": 0, "test": 1, "add": 2, "hold": 3}
     seen = [see_tank(desk, t) for t in tanks.all_tanks(desk.conn)]
     return sorted(seen, key=lambda s: (order[s.verdict.state], s.tank.id))
-
-
-def see_without_changes(desk: Desk, seen: Seen, days: float = 7.0) -> tuple[ensemble.Projection, ensemble.Projection]:
-    """For the upset desk: the same members with no water change, and with the planned ones; unfed either way."""
-    s = seen.situation
-    conditioned = ensemble.prepare(
-        s.tank, s.entries, s.forecast.as_of, desk.reference, replace(desk.forecasting, horizon_days=int(days))
-    )
-    planned = tuple((c.at, c.fraction) for c in s.response.changes) if s.response else ()
-    until = s.now.date().fromordinal(s.now.date().toordinal() + 4)
-    rest = Plan(feed_factor=0.2, feed_factor_until=until)
-    changed = replace(rest, changes=planned)
-    return ensemble.project(conditioned, rest, days), ensemble.project(conditioned, changed, days)

@@ -8,7 +8,6 @@ from datetime import datetime, timedelta
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
-from jarbloom.core.bloom.ensemble import Projection
 from jarbloom.core.log.kinds import KINDS, words
 from jarbloom.core.model import NITROGEN, Job, Verdict
 from jarbloom.core.schools import Corrective
@@ -224,7 +223,7 @@ class UpsetPage:
     retest: str
 
 
-def upset_page(seen: Seen, paths: tuple[Projection, Projection] | None) -> UpsetPage:
+def upset_page(seen: Seen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
     upset = s.episode
     clean = ""
@@ -233,8 +232,8 @@ def upset_page(seen: Seen, paths: tuple[Projection, Projection] | None) -> Upset
     return UpsetPage(
         seen.verdict, s.acting, bool(upset and upset.open), clean, tuple(over_words(s)) if s.acting else (),
         tuple(j for j in seen.jobs if j.kind not in ("feed",)), _rows(response, s) if response else (),
-        upset_chart(s, *paths) if paths else None,
-        upset_chart(s, *paths, width=358) if paths else None, _recipe(response, s) if response else (),
+        upset_chart(s, seen.courses),
+        upset_chart(s, seen.courses, width=358), _recipe(response, s) if response else (),
         _reached(response, s) if response else "", response.school if response else None,
         _others(s) if response else (), _seen_signs(s), _changed(s),
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 
-import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.bloom.ensemble import Projection
 from jarbloom.core.model import Reading
+from jarbloom.core.upset.courses import DAYS, Course
 from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
 from jarbloom.views.strip import Mark
 
-HOURS = 96
 PAST_DAYS = 3
 
 
@@ -56,26 +54,23 @@ class UpsetChart:
     now_text: str
 
 
-def upset_chart(s: Situation, without: Projection, planned: Projection, width: float = 756) -> UpsetChart | None:
-    """None when nothing is over its limit."""
-    if s.response is None:
+def upset_chart(s: Situation, ways: Sequence[Course], width: float = 756) -> UpsetChart | None:
+    """`ways` are the courses with nothing done and with the plan; None when nothing is over its limit."""
+    if s.response is None or len(ways) < 2:
         return None
+    without, planned = ways
     lv = s.levels
     free = lv.worst == "ammonia"
     limit = lv.limits.nh3 if free else lv.limits.no2
-    n = int(HOURS / 24 / without.dt)
-    first, last = s.now.date() - timedelta(days=PAST_DAYS), s.now.date() + timedelta(days=HOURS // 24 + 1)
+    first, last = s.now.date() - timedelta(days=PAST_DAYS), s.now.date() + timedelta(days=DAYS + 1)
     x = TimeAxis(first, last, 46.0, width)
-    moments = [s.forecast.as_of + timedelta(days=k * without.dt) for k in range(n)]
-    xs = [x.at(m) for m in moments]
-    paths = [
-        np.quantile((p.nh3() if free else p.path.no2)[:n], (SURE, LIKELY, AT_BEST), axis=1) for p in (without, planned)
-    ]
+    xs = [x.at(without.start + timedelta(days=k * without.dt)) for k in range(without.n)]
+    still, changed = ((c.nh3 if free else c.no2) for c in (without, planned))  # each (low, mid, high) by step
     readings = _readings(s, free, x)
-    high = max([limit * 1.4, float(paths[0][2].max()), *(m[2] for m in readings)])
+    high = max([limit * 1.4, float(still[2].max()), *(m[2] for m in readings)])
     y = LinearAxis(high * 1.05, 236.0, 18.0)
 
-    def points(values: NDArray[np.float64]) -> list[tuple[float, float]]:
+    def points(values: NDArray) -> list[tuple[float, float]]:
         return [(px, y.y(v)) for px, v in zip(xs, values, strict=True)]
 
     marks = tuple(
@@ -83,18 +78,23 @@ def upset_chart(s: Situation, without: Projection, planned: Projection, width: f
         for px, seen, up, low, title in readings
     )
     what = "free ammonia, mg N/L" if free else "nitrite, mg N/L"
-    steps = tuple(Step(x.at(c.at), y.y(float(paths[1][1][min(int((c.at - s.forecast.as_of).total_seconds() / 86400
-                  / without.dt), n - 1)])), f"−{s.units.volume(c.litres)}") for c in s.response.changes)  # fmt: skip
+
+    def at(moment: datetime) -> int:
+        return min(max(int((moment - planned.start).total_seconds() / 86400 / planned.dt), 0), planned.n - 1)
+
+    steps = tuple(
+        Step(x.at(c.at), y.y(float(changed[1][at(c.at)])), f"−{s.units.volume(c.litres)}") for c in s.response.changes
+    )
     days = [first + timedelta(days=k) for k in range((last - first).days)]
-    label_at = int(n * 0.55)
+    label_at = int(without.n * 0.55)
     return UpsetChart(
         width, 262, 236.0, 18.0, 46.0, what, "ammonia" if free else "nitrite",
-        f"{what}, the last {PAST_DAYS} days and the next {HOURS // 24}",
-        f"Without a change it would likely be {figure(float(paths[0][1][-1]), 2)} after {HOURS // 24} days, with the "
-        f"planned changes {figure(float(paths[1][1][-1]), 2)}; the limit is {figure(limit)}.",
-        area(points(paths[0][1]), [(px, y.bottom) for px in xs]), line(points(paths[0][1])),
-        (xs[label_at], max(y.y(float(paths[0][1][label_at])) - 7, 26.0)),
-        area(points(paths[1][2]), points(paths[1][0])), line(points(paths[1][1])),
+        f"{what}, the last {PAST_DAYS} days and the next {DAYS}",
+        f"Without a change it would likely be {figure(float(still[1][-1]), 2)} after {DAYS} days, with the "
+        f"planned changes {figure(float(changed[1][-1]), 2)}; the limit is {figure(limit)}.",
+        area(points(still[1]), [(px, y.bottom) for px in xs]), line(points(still[1])),
+        (xs[label_at], max(y.y(float(still[1][label_at])) - 7, 26.0)),
+        area(points(changed[2]), points(changed[0])), line(points(changed[1])),
         y.y(limit), f"limit here {figure(limit)}", marks, steps,
         tuple(Tick(x.edge(d), f"{d:%a %-d}", d == s.now.date()) for d in days), tuple(y.ticks()), x.at(s.now),
         f"Now {s.now:%H:%M}",

@@ -14,6 +14,7 @@ from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.model import Animals, Batch, Entry, Job, Tank, Verdict
 from jarbloom.core.reference import Reference
 from jarbloom.core.schools import Cycling
+from jarbloom.core.upset.courses import Course
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.vessel.box import net_l
@@ -108,6 +109,7 @@ class Seen:
     situation: Situation
     verdict: Verdict
     jobs: tuple[Job, ...]
+    courses: tuple[Course, ...] = ()
 
     @property
     def tank(self) -> Tank:

@@ -14,7 +14,8 @@ from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Readiness, Surp
 DIGITS = 6  # significant digits kept; far below what the model can tell
 
 
-def _plain(value: Any) -> Any:
+def plain(value: Any) -> Any:
+    """Dates as text, arrays as lists, figures to six significant digits."""
     if isinstance(value, np.ndarray):
         return [[float(f"{x:.{DIGITS}g}") for x in row] for row in value]
     if isinstance(value, datetime | date):
@@ -22,14 +23,14 @@ def _plain(value: Any) -> Any:
     if isinstance(value, float):
         return float(f"{value:.{DIGITS}g}")
     if isinstance(value, dict):
-        return {k: _plain(v) for k, v in value.items()}
+        return {k: plain(v) for k, v in value.items()}
     if isinstance(value, list | tuple):
-        return [_plain(v) for v in value]
+        return [plain(v) for v in value]
     return value
 
 
 def to_json(forecast: Forecast) -> str:
-    return json.dumps(_plain(asdict(forecast)), allow_nan=False)
+    return json.dumps(plain(asdict(forecast)), allow_nan=False)
 
 
 def _day(text: str | None) -> date | None:

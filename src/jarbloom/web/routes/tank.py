@@ -64,14 +64,13 @@ def chart(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 @router.get("/upset")
 def upset(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     seen = look.see(desk, slug)
-    paths = look.see_without_changes(desk, seen) if seen.situation.response else None
     return page(
         request,
         desk,
         "upset.html",
         200,
         tank=seen.tank,
-        p=upset_page(seen, paths),
+        p=upset_page(seen),
         here="upset",
         line="",
         chips=(),

@@ -1,0 +1,59 @@
+"""Where free ammonia and nitrite go in the days after an upset: with nothing done, and with the planned changes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.ensemble import Ensemble, Projection, project
+from jarbloom.core.bloom.record import plain
+from jarbloom.core.upset.response import Response
+
+Array = NDArray[np.float64]
+DAYS = 4
+UNFED = 0.2  # a fasting fish still excretes about a fifth
+
+
+@dataclass(frozen=True)
+class Course:
+    """10th, 50th and 90th percentile at each step from `start` on, (3, n_step), mg N/L; `dt` in days."""
+
+    start: datetime
+    dt: float
+    nh3: Array
+    no2: Array
+
+    @property
+    def n(self) -> int:
+        return self.nh3.shape[1]
+
+
+def courses(ensemble: Ensemble, response: Response) -> tuple[Course, Course]:
+    """(nothing done, with the changes); nobody feeds either way."""
+    until = (ensemble.as_of + timedelta(days=DAYS)).date()
+    rest = Plan(feed_factor=UNFED, feed_factor_until=until)
+    changes = tuple((max(c.at, ensemble.as_of), c.fraction) for c in response.changes)
+    planned = Plan(changes=changes, feed_factor=UNFED, feed_factor_until=until)
+    return _course(project(ensemble, rest, DAYS)), _course(project(ensemble, planned, DAYS))
+
+
+def _course(projection: Projection) -> Course:
+    n = int(DAYS / projection.dt)
+    nh3, no2 = (np.quantile(x[:n], (SURE, LIKELY, AT_BEST), axis=1) for x in (projection.nh3(), projection.path.no2))
+    return Course(projection.ensemble.as_of, projection.dt, nh3, no2)
+
+
+def to_plain(found: tuple[Course, ...]) -> list[dict[str, Any]]:
+    return [plain(vars(c)) for c in found]
+
+
+def from_plain(raw: list[dict[str, Any]]) -> tuple[Course, ...]:
+    return tuple(
+        Course(datetime.fromisoformat(c["start"]), c["dt"], np.array(c["nh3"]), np.array(c["no2"])) for c in raw
+    )
