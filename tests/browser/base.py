@@ -9,6 +9,8 @@ import tempfile
 import threading
 import unittest
 from contextlib import ExitStack
+from dataclasses import replace
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 
@@ -17,7 +19,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
 
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
-from tests.make import NOW, demo_folder
+from tests.make import NOW, ZONE, demo_folder
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -44,12 +46,18 @@ class Served:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
         self.address = f"http://127.0.0.1:{port}"
-        config = uvicorn.Config(create_app(settings), host="127.0.0.1", port=port, log_level="error", lifespan="off")
+        self.app = create_app(settings)
+        self.app.state.zone = ZONE  # wherever the tests run
+        config = uvicorn.Config(self.app, host="127.0.0.1", port=port, log_level="error", lifespan="off")
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
         while not self.server.started and self.thread.is_alive():
             self.thread.join(0.02)
+
+    def set_clock(self, now: datetime) -> None:
+        """Let time pass: the fixed clock stands at another moment from the next request on."""
+        self.app.state.settings = replace(self.app.state.settings, now=now)
 
     def stop(self) -> None:
         self.server.should_exit = True

@@ -1,10 +1,12 @@
 """The real interface by role and label: from an empty start to first fish, and through a bad day."""
 
 import re
+from datetime import timedelta
 
 from playwright.sync_api import expect
 
 from tests.browser.base import PHONE, InBrowser
+from tests.make import NOW
 
 
 class FromNothing(InBrowser):
@@ -74,8 +76,29 @@ class FromNothing(InBrowser):
         expect(page.get_by_text("7 animals")).to_be_visible()
         page.get_by_role("button", name=re.compile(r"^Done: Change \d+")).click()
         expect(page).to_have_url(re.compile("/upset$"))
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Test at 20:40")
         page.get_by_role("link", name="Now").click()
         expect(page.locator(".jb-job.done").filter(has_text="Water change")).to_be_visible()
+
+        # days pass: a clean day, a second one, and the upset is over
+        self.addCleanup(self.served.set_clock, NOW)
+        for days, text, said in (
+            (1, "am 0 ni 0 ph 7.6", "One clean day"),
+            (2, "am 0 ni 0", None),
+        ):
+            self.served.set_clock(NOW + timedelta(days=days))
+            page.reload()
+            field = page.get_by_role("textbox", name="Log: what was read or done")
+            field.fill(text)
+            field.press("Enter")
+            expect(page.get_by_role("status")).to_contain_text("Test readings")
+            heading = page.get_by_role("heading", level=1)
+            if said:
+                expect(heading).to_contain_text(said)
+            else:
+                expect(heading).not_to_contain_text(re.compile("Act now|Hold everything"))
+        page.get_by_role("link", name="Upset desk").click()
+        expect(page.get_by_text("2 of 2 clean days")).to_be_visible()
 
     def test_fish_are_in_and_something_is_wrong(self) -> None:
         page = self.new_page(PHONE)

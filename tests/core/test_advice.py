@@ -292,3 +292,58 @@ class Verdicts(unittest.TestCase):
         self.assertTrue(dose.why and dose.caution == "ammonia")
         again = numbered(*log, entry("dose", 0.1, mg_n=216.0))
         self.assertNotIn("dose", [j.kind for j in jobs(look(tank(), again))])
+
+
+class AfterAChange(unittest.TestCase):
+    """Once a corrective change is logged, the plan goes on from what it should have brought."""
+
+    FISH = entry("arrival", 9, species="guppy", count=6)
+
+    def after(self, litres: float, ammonia: str = "4"):
+        spike = test_entry(0.3, ammonia=ammonia, nitrite="0", ph="7.8")
+        return look(tank(ph=7.8), numbered(self.FISH, spike, entry("change", 0.02, litres=litres)))
+
+    def test_levels_are_thinned_and_marked_as_expected(self) -> None:
+        s = self.after(54.04)
+        assert s.levels.tan is not None
+        self.assertAlmostEqual(s.levels.tan.seen, 2.0, places=2)
+        self.assertAlmostEqual(s.levels.tan.low, 1.5, places=2)
+        self.assertEqual(s.levels.changed_at, at(0.02))
+
+    def test_the_next_change_waits_and_a_test_comes_first(self) -> None:
+        s = self.after(54.04)
+        v, found = verdict(s), jobs(s)
+        self.assertEqual(v.state, "act")
+        self.assertRegex(v.call, r"^Test at 20:\d\d\.$")
+        self.assertRegex(v.advice, r"Else change .* tomorrow at 07:30\.")
+        change = next(j for j in found if j.kind == "water_change")
+        self.assertFalse(change.urgent)
+        self.assertGreaterEqual(change.due - at(0.02), timedelta(hours=12) - timedelta(minutes=1))
+        test = next(j for j in found if j.kind == "test")
+        self.assertEqual(test.due, at(0.02) + timedelta(hours=2))
+
+    def test_below_the_limits_by_reckoning_still_asks_for_a_reading(self) -> None:
+        v = verdict(self.after(97.0, "1"))
+        self.assertEqual(v.state, "test")
+        self.assertIn("only a reading tells", v.because)
+
+    def test_a_fresh_reading_counts_alone(self) -> None:
+        log = numbered(
+            self.FISH,
+            test_entry(0.3, ammonia="4", nitrite="0", ph="7.8"),
+            entry("change", 0.2, litres=54.0),
+            test_entry(0.05, ammonia="4", nitrite="0", ph="7.8"),
+        )
+        s = look(tank(ph=7.8), log)
+        self.assertIsNone(s.levels.changed_at)
+        self.assertTrue(verdict(s).call.startswith("Act now: change"))
+
+    def test_an_unexplained_death_holds_the_next_batch(self) -> None:
+        batch = Batch(1, "Batch one", NOW.date(), (Animals("guppy", 5),))
+        clean = test_entry(0.1, ammonia="0", nitrite="0")
+        for cause, days, held in (("", 2, True), ("not known yet", 2, True), ("jumped out", 2, False), ("", 9, False)):
+            with self.subTest(cause=cause, days=days):
+                fish = entry("arrival", 30, species="guppy", count=6)
+                log = numbered(fish, clean, entry("death", days, species="guppy", count=1, cause=cause))
+                keys = {c.key for c in look(tank(), log, [batch]).gates[0].missing}
+                self.assertEqual("losses" in keys, held)

@@ -31,7 +31,17 @@ def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
 
 def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
     told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in entries]
-    inputs = (bloom.VERSION, desk.forecasting, sorted(to_spec(tank).items(), key=str), told, plan, as_of.isoformat())
+    keys = {e.body["species"] for e in entries if e.kind == "arrival"} | {a.species for b in plan for a in b.items}
+    rows = [desk.reference.species.get(k) for k in sorted(keys)]
+    inputs = (
+        bloom.VERSION,
+        rows,
+        desk.forecasting,
+        sorted(to_spec(tank).items(), key=str),
+        told,
+        plan,
+        as_of.isoformat(),
+    )
     return hashlib.sha256(repr(inputs).encode()).hexdigest()
 
 

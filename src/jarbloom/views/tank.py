@@ -260,7 +260,7 @@ def _rows(response: Response, s: Situation) -> tuple[ChangeRow, ...]:
             f"{figure(c.nh3_after.low, 2)} to {figure(c.nh3_after.high, 2)}",
             move(c.no2_before, c.no2_after),
             figure(c.ph_after, 2),
-            k == 0,
+            k == 0 and c.at <= s.now,
         )
         for k, c in enumerate(response.changes)
     )

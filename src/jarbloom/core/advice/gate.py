@@ -8,16 +8,16 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.advice.proof import prove
 from jarbloom.core.animals.bioload import stock
-from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast
-from jarbloom.core.log.kinds import plural
+from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
+from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
 from jarbloom.core.vessel.box import net_l
-from jarbloom.core.water.ammonia import Limits
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 
 FRESH_TESTS = timedelta(hours=48)
+LOSS_WATCH = timedelta(days=7)
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,8 @@ def gate(
     living = stock(entries, now.date())
     checks = [
         *_proof(tank, entries, living, reference, now),
-        *_upset(tank, entries, forecast),
+        *_upset(tank, entries, living, reference),
+        *_losses(entries, reference, now),
         _headroom(outlook, forecast),
         _p_safe(outlook),
         *_fresh(entries, now),
@@ -96,9 +97,9 @@ def _proof(
     return found
 
 
-def _upset(tank: Tank, entries: Sequence[Entry], forecast: Forecast) -> list[Check]:
+def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference) -> list[Check]:
     arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live"]
-    upset = episode(tank, entries, min(arrivals, default=None), Limits())
+    upset = episode(tank, entries, min(arrivals, default=None), limits_for(living, reference)) if living else None
     if upset is None or not upset.open:
         return []
     left = CLEAN_DAYS - upset.clean_days
@@ -110,6 +111,30 @@ def _upset(tank: Tank, entries: Sequence[Entry], forecast: Forecast) -> list[Che
             f"{left} clean day{'s' if left > 1 else ''}",
         )
     ]
+
+
+def _losses(entries: Sequence[Entry], reference: Reference, now: datetime) -> list[Check]:
+    """Nothing new while a recent death is not understood."""
+    open_ones = [e for e in entries if e.kind == "death" and now - e.at < LOSS_WATCH and _unexplained(e)]
+    if not open_ones:
+        return []
+    last = open_ones[-1]
+    count, name = last.body["count"], animal_name(last.body["species"], reference.species)
+    return [
+        Check(
+            "losses",
+            False,
+            f"{count} {plural(name, count)} found dead on {last.at:%-d %b}, cause not known; a week without a loss, "
+            "or the cause in the log, is asked.",
+            "the cause, or a week without a loss",
+            "practice",
+        )
+    ]
+
+
+def _unexplained(death: Entry) -> bool:
+    cause = str(death.body.get("cause", "")).lower()
+    return not cause or any(word in cause for word in ("unknown", "not known", "unclear", "?"))
 
 
 def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:

@@ -38,7 +38,7 @@ def jobs(s: Situation) -> tuple[Job, ...]:
     if not s.acting:
         found += _doses(s) + _feeding(s) + _water(s) + _batch(s)
     found += _counts(s)
-    return tuple(found)
+    return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 
 def _clock(at: datetime, now: datetime) -> str:
@@ -57,9 +57,9 @@ def _upset(s: Situation) -> list[Job]:
                 f"Brings free ammonia from {figure(first.nh3_before, 2)} to about "
                 f"{figure(first.nh3_after.seen, 2)}, nitrite from {figure(first.no2_before, 2)} to "
                 f"{figure(first.no2_after, 2)}{NBSP}mg/L.",
-                s.now,
-                "now",
-                True,
+                first.at,
+                "now" if first.at <= s.now else _clock(first.at, s.now),
+                first.at <= s.now,
                 first.litres,
                 "L",
                 f"wc {first.litres:.1f} l",
@@ -98,9 +98,8 @@ def _upset(s: Situation) -> list[Job]:
 
 def _tests(s: Situation) -> list[Job]:
     if s.acting:
-        changes = [e.at for e in s.entries if e.kind == "change"]
-        base = max(changes, default=s.now)
-        due = base + RETEST if s.now - base < RETEST else s.now + RETEST
+        assert s.response is not None
+        due = s.response.retest_at if s.levels.changed_at else s.now + RETEST
         return [
             Job(
                 "test",

@@ -8,6 +8,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.model import Verdict
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
+from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
 STALE_DAYS = 4
@@ -52,6 +53,8 @@ def day_words(at: datetime, now: datetime) -> str:
 
 def next_test(s: Situation) -> datetime:
     """When the school's rhythm asks for the next test; daily near the end, in an upset and after arrivals."""
+    if s.levels.changed_at is not None and s.episode is not None and s.episode.open:
+        return max(s.levels.changed_at + RETEST, s.now)
     last = s.forecast.last_reading or s.now
     rhythm = s.school.rhythm_days
     near = s.forecast.readiness.p25 is not None and (s.forecast.readiness.p25 - s.now.date()).days <= 5
@@ -134,31 +137,52 @@ def _empty(s: Situation) -> Verdict:
 def over_words(s: Situation) -> list[str]:
     """What is over its limit, with the interval that the kit allows."""
     lv, found = s.levels, []
+    told = "is about" if lv.changed_at is None else "should be, after the change, about"
     if lv.nh3 and lv.nh3.seen >= lv.limits.nh3 and lv.nh3_band:
         found.append(
-            f"Free ammonia is about {mg_text(lv.nh3.seen)} as N ({figure(lv.nh3.low, 2)} to "
+            f"Free ammonia {told} {mg_text(lv.nh3.seen)} as N ({figure(lv.nh3.low, 2)} to "
             f"{figure(lv.nh3.high, 2)} by the kit's step), at pH {figure(lv.ph)}"
             f"{'' if lv.ph_measured else ' (not read lately)'} and {s.units.temp(lv.temp_c)}: "
             f"it {lv.nh3_band.words}. The limit for the animals here is {figure(lv.limits.nh3)}."
         )
     if lv.no2 and lv.no2.seen >= lv.limits.no2 and lv.no2_band:
         found.append(
-            f"Nitrite is about {mg_text(lv.no2.seen)} as N ({figure(lv.no2.low, 2)} to "
+            f"Nitrite {told} {mg_text(lv.no2.seen)} as N ({figure(lv.no2.low, 2)} to "
             f"{figure(lv.no2.high, 2)}): it {lv.no2_band.words}. The limit is {figure(lv.limits.no2)}."
         )
     return found
 
 
+def _at_words(at: datetime, now: datetime) -> str:
+    """'now', 'at 20:40', 'tomorrow at 07:30'."""
+    if at <= now:
+        return "now"
+    return f"at {at:%H:%M}" if at.date() == now.date() else f"{day_words(at, now)} at {at:%H:%M}"
+
+
+def _over_words(s: Situation) -> str:
+    """The worse of the two against its limit, in a sentence."""
+    lv = s.levels
+    what, found, limit = (
+        ("nitrite", lv.no2, lv.limits.no2) if lv.worst == "nitrite" else ("free ammonia", lv.nh3, lv.limits.nh3)
+    )
+    assert found is not None
+    is_about = f"{what} is about" if lv.changed_at is None else f"after the change {what} should be about"
+    return f"{is_about[0].upper()}{is_about[1:]} {mg_text(found.seen)}; the limit here is {figure(limit)}."
+
+
 def _act(s: Situation) -> Verdict:
     response = s.response
     assert response is not None
-    advice, because = "", ""
     lv = s.levels
-    if lv.worst == "nitrite" and lv.no2:
-        because = f"Nitrite is about {mg_text(lv.no2.seen)}; the limit here is {figure(lv.limits.no2)}."
-    elif lv.nh3:
-        because = f"Free ammonia is about {mg_text(lv.nh3.seen)}; the limit here is {figure(lv.limits.nh3)}."
-    if response.changes:
+    because = _over_words(s)
+    call, advice = "Act now.", "Do not feed until it is over."
+    if lv.changed_at is not None:
+        call = f"Test {_at_words(response.retest_at, s.now)}."
+        if response.changes:
+            first = response.changes[0]
+            advice = f"Else change {s.units.volume(first.litres)} {_at_words(first.at, s.now)}."
+    elif response.changes:
         first, more = response.changes[0], response.changes[1:]
         call = f"Act now: change {s.units.volume(first.litres)}"
         if more:
@@ -166,9 +190,6 @@ def _act(s: Situation) -> Verdict:
             call += f", then {s.units.volume(more[0].litres)} {then}"
             call += f" and {len(more) - 1} more" if len(more) > 1 else ""
         call += "."
-        advice = "Do not feed until it is over."
-    else:
-        call = "Act now."
     reasons = over_words(s)
     reasons.append(_capacity_reason(s))
     reasons.append(f"The animals put out about {load_text(s.forecast.load_now)} a day.")
@@ -181,6 +202,8 @@ def _act(s: Situation) -> Verdict:
 def _recovering(s: Situation) -> Verdict:
     assert s.episode is not None
     done = s.episode.clean_days
+    if s.levels.changed_at is not None and done == 0:
+        return _changed(s)
     words = {0: "No clean day yet", 1: "One clean day"}.get(done, f"{done} clean days")
     return Verdict(
         "hold",
@@ -192,6 +215,26 @@ def _recovering(s: Situation) -> Verdict:
             _capacity_reason(s),
             _weaker_guild(s),
             f"What would change this: {CLEAN_DAYS - done} more clean day{'s' if CLEAN_DAYS - done > 1 else ''}.",
+        ),
+    )
+
+
+def _changed(s: Situation) -> Verdict:
+    """A change should have brought the water below the limits: only a reading tells."""
+    lv = s.levels
+    expected = [f"free ammonia to about {mg_text(lv.nh3.seen)}"] if lv.nh3 else []
+    expected += [f"nitrite to about {mg_text(lv.no2.seen)}"] if lv.no2 else []
+    assert lv.changed_at is not None
+    due = next_test(s)
+    return Verdict(
+        "test",
+        f"Test {_at_words(due, s.now)}.",
+        f"The change should have brought {' and '.join(expected)}, below the limits here; only a reading tells.",
+        "Do not feed until it is over.",
+        (
+            f"The limits for the animals here are {figure(lv.limits.nh3)} and {figure(lv.limits.no2)}{NBSP}mg/L as N.",
+            _capacity_reason(s),
+            f"What would change this: a reading now, and then {CLEAN_DAYS} clean days.",
         ),
     )
 

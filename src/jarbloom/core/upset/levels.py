@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from jarbloom.core.model import Entry, Reading, Tank
+from jarbloom.core.vessel.box import net_l
 from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, unionised_fraction
+from jarbloom.core.water.dilution import after_change
 
 FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the tank
 
@@ -65,6 +67,7 @@ class Levels:
     temp_c: float
     at: datetime | None
     limits: Limits
+    changed_at: datetime | None = None  # a water change came after the reading: the values are expected, not read
 
     @property
     def nh3_band(self) -> Band | None:
@@ -91,23 +94,41 @@ class Levels:
         return bool((self.nh3 and self.nh3.seen >= self.limits.nh3) or (self.no2 and self.no2.seen >= self.limits.no2))
 
 
+def _since(seen: Seen | None, entries: Sequence[Entry], tank: Tank, source: float) -> Spread | None:
+    """What a reading has come to by the water changes after it."""
+    if seen is None:
+        return None
+    found = spread(seen.reading)
+    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
+        if entry.kind == "change" and entry.state == "live" and entry.at >= seen.at and entry.id != seen.entry_id:
+            f = min(1.0, entry.body["litres"] / net_l(tank))
+            found = Spread(*(after_change(x, f, source) for x in (found.low, found.seen, found.high)))
+    return found
+
+
 def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits) -> Levels:
-    """The state of the water by the latest readings; pH and temperature by reading when fresh, else as set."""
+    """The state of the water by the latest readings, thinned by the water changes since.
+
+    pH and temperature by reading when fresh, else as set.
+    """
     ph, temp = latest(entries, "ph"), latest(entries, "temp")
     ph_value = ph.value if ph and as_of - ph.at <= FRESH else tank.ph
     temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
     am, ni = latest(entries, "ammonia"), latest(entries, "nitrite")
-    tan = spread(am.reading) if am else None
+    tan, no2 = _since(am, entries, tank, tank.source.ammonia_mg_n_l), _since(ni, entries, tank, 0.0)
+    read_at = max((s.at for s in (am, ni) if s), default=None)
+    changes = [e.at for e in entries if e.kind == "change" and e.state == "live" and read_at and e.at >= read_at]
     free = float(unionised_fraction(ph_value, temp_c))
     return Levels(
         tan,
-        spread(ni.reading) if ni else None,
+        no2,
         tan.scaled(free) if tan else None,
         ph_value,
         bool(ph and as_of - ph.at <= FRESH),
         temp_c,
-        max((s.at for s in (am, ni) if s), default=None),
+        read_at,
         limits,
+        max(changes, default=None),
     )
 
 

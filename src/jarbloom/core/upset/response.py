@@ -124,6 +124,10 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
     interval = timedelta(hours=school.interval_h)
     changes: list[Change] = []
     at, frees, reached_at = now, False, None
+    if levels.changed_at is not None:  # one was just made: the next is due when the school's interval is over
+        at = max(now, _civil(levels.changed_at + interval))
+        days = (at - now).total_seconds() / 86400
+        water = _later(water, production, days)
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         following = _civil(at + interval)
         days = (following - at).total_seconds() / 86400
@@ -162,6 +166,6 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
         production.tan + production.no2,
         reached_at is not None,
         frees,
-        now + RETEST,
+        max(now, (levels.changed_at or now) + RETEST),
         reached_at,
     )
