@@ -24,11 +24,28 @@ _LINEAR: dict[str, dict[str, tuple[float, float]]] = {
     "temp": {"°C": (1.0, 0.0), "°F": (5 / 9, -160 / 9)},
     "flow": {"L/h": (1.0, 0.0), "gal/h": (US_GAL_L, 0.0)},
     "mass": {"g": (1.0, 0.0), "oz": (OUNCE_G, 0.0), "mg": (0.001, 0.0)},
+    "dosage": {"mL per 100 L": (1.0, 0.0), "mL per 10 gal": (10 / US_GAL_L, 0.0)},
     "hardness": {"dKH": (1.0, 0.0), "ppm": (1 / CACO3_PER_DKH, 0.0)},
 }
 _CHOSEN = {
-    "metric": {"volume": "L", "length": "cm", "temp": "°C", "flow": "L/h", "mass": "g", "hardness": "dKH"},
-    "us": {"volume": "gal", "length": "in", "temp": "°F", "flow": "gal/h", "mass": "g", "hardness": "dKH"},
+    "metric": {
+        "volume": "L",
+        "length": "cm",
+        "temp": "°C",
+        "flow": "L/h",
+        "mass": "g",
+        "dosage": "mL per 100 L",
+        "hardness": "dKH",
+    },
+    "us": {
+        "volume": "gal",
+        "length": "in",
+        "temp": "°F",
+        "flow": "gal/h",
+        "mass": "g",
+        "dosage": "mL per 10 gal",
+        "hardness": "dKH",
+    },
 }
 SYSTEMS = tuple(_CHOSEN)
 

@@ -124,7 +124,13 @@ class Recipes(unittest.TestCase):
 class Units(unittest.TestCase):
     @given(st.floats(-50, 5000))
     def test_there_and_back(self, value: float) -> None:
-        for dimension, unit in (("volume", "gal"), ("length", "in"), ("temp", "°F"), ("flow", "gal/h")):
+        for dimension, unit in (
+            ("volume", "gal"),
+            ("length", "in"),
+            ("temp", "°F"),
+            ("flow", "gal/h"),
+            ("dosage", "mL per 10 gal"),
+        ):
             back = units.shown(units.canonical(value, unit, dimension), unit, dimension)
             self.assertAlmostEqual(back, value, delta=1e-6)
 

@@ -131,6 +131,14 @@ class Stocking(unittest.TestCase):
         self.assertTrue(p.batches[0].p_safe.endswith("%"))
         self.assertEqual(len(p.choices), 25)
 
+    def test_the_old_rules_are_told_in_the_keepers_units(self) -> None:
+        log = (FISH, test_entry(0.1, ammonia="0", nitrite="0"))
+        metric, us = (stocking_page(seen(*log, units=Units(u))).ways for u in ("metric", "us"))
+        self.assertIn("1 cm for each L", metric[1].words)
+        self.assertIn("60 cm²", metric[2].words)
+        self.assertIn("24 in²", us[2].words)
+        self.assertNotRegex(" ".join(w.words + w.figure for w in us), r"\d\s(cm|L)\b")
+
     def test_nothing_planned_and_too_far_ahead(self) -> None:
         self.assertEqual(stocking_page(seen()).call, "Nothing is planned.")
         far = Batch(1, "Batch one", NOW.date() + timedelta(days=90), (Animals("guppy", 5),))

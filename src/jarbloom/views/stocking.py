@@ -12,6 +12,8 @@ from jarbloom.core.model import Animals, Batch
 from jarbloom.units import figure, load_text, percent
 from jarbloom.views.headroom import Headroom, headroom
 
+SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length
+
 
 @dataclass(frozen=True)
 class AnimalRow:
@@ -164,19 +166,23 @@ def _ways(s: Situation, full: float) -> tuple[Way, ...]:
     cautious = max((k.min_l_cautious for _, k in kinds), default=0.0)
     t = s.tank
     area = t.length_cm * t.width_cm if t.length_cm and t.width_cm else None
+    unit, per_litre = s.units.unit("length"), s.units.value(1.0, "length") / s.units.value(1.0, "volume")
     found = [
         Way("bioload against proven capacity (ours)",
             f"{figure(full, 2)} of a sure {figure(s.forecast.sure, 2)} mg N a day",
             "What the animals put out, grown up, against what the bloom carries today. It decides here."),
-        Way("length for volume", f"{figure(fish_cm, 3)} cm of fish in {s.volume_l:.0f} L",
-            "One centimetre a litre at most, by the old rule. It takes a thin fish for a deep one."),
+        Way("length for volume", f"{s.units.length(fish_cm)} of fish in {s.units.volume(s.volume_l)}",
+            f"At most {figure(per_litre, 2)} {unit} for each {s.units.unit('volume')}, by the old rule. "
+            "It takes a thin fish for a deep one."),
     ]  # fmt: skip
     if area:
+        least = figure(s.units.value(SURFACE_CM2_PER_CM, "length"), 2)
         found.append(
             Way(
                 "surface for length",
-                f"{figure(area / fish_cm, 2) if fish_cm else 'all'} cm² a cm",
-                "At least 60 cm² of surface for each centimetre, for the air it brings. It knows no bloom.",
+                f"{figure(s.units.value(area / fish_cm, 'length'), 2)} {unit}² a {unit}" if fish_cm else "all of it",
+                f"At least {least} {unit}² of surface for each {unit} of fish, "
+                "for the air it brings. It knows no bloom.",
             )
         )
     if cautious:

@@ -86,7 +86,7 @@ def groups(reference: Reference) -> tuple[tuple[str, str, tuple[Field, ...]], ..
             Field("tap_nitrate", "its nitrate", "number", unit="mg/L as N", low=0, high=50, required=True),
             Field("cold_c", "cold tap", "number", "temp", low=0, high=35, required=True),
             Field("hot_c", "hot tap", "number", "temp", low=20, high=90, required=True),
-            Field("conditioner_ml_per_100l", "conditioner for 100 L", "number", unit="mL", low=0, high=1000,
+            Field("conditioner_ml_per_100l", "conditioner", "number", "dosage", low=0, high=1000,
                   hint="by its label; leave empty when not known"),
             Field("conditioner_whole_tank", "label doses the whole tank", "flag"),
         )),
