@@ -95,6 +95,7 @@ class Logging(Web):
             "wc 900 l",
             "blorb 3",
             "2031-01-01 am 0",
+            "tomorrow am 0",
             "dead 3 guppy",
             "note " + "x" * 30_000,
         ):

@@ -248,7 +248,7 @@ class _Reader:
         if re.fullmatch(r"[-−][\d.,]+", token):
             raise _Ask(f"{what} “{token}” is below zero")
         fixed = token.translate(_LOOKALIKE)
-        if _AMOUNT.match(fixed):
+        if re.fullmatch(r"[\d.,]+", fixed):
             raise _Ask(f"{what} “{token[:40]}”: did you mean {fixed}?", self._with(token, fixed))
         raise _Ask(f"{what} “{token[:40]}” is not a number")
 

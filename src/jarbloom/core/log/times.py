@@ -11,6 +11,7 @@ from jarbloom.errors import Refused
 SLACK = timedelta(minutes=5)  # a phone's clock may run a little ahead
 _DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+_NEAR = {"now": 0, "today": 0, "yesterday": -1, "tomorrow": 1}  # tomorrow is known so that it can be refused
 _CLOCK = re.compile(r"^@?(\d{1,2}):(\d{2})$")
 _ISO = re.compile(r"^(\d{4})-(\d{2})-(\d{2})(?:T(\d{1,2}):(\d{2}))?$")
 _AGO = re.compile(r"^(\d{1,4})\s*(h|hours?|d|days?|min|minutes?)$")
@@ -54,9 +55,8 @@ def moment(tokens: list[str], now: datetime) -> Moment | None:
     same_clock = (now.hour, now.minute)
     if _clock(first):
         return _on(now.date(), tokens, 0, now, same_clock)
-    if first in ("now", "today", "yesterday"):
-        back = 1 if first == "yesterday" else 0
-        return _on(now.date() - timedelta(days=back), tokens, 1, now, same_clock)
+    if first in _NEAR:
+        return _on(now.date() + timedelta(days=_NEAR[first]), tokens, 1, now, same_clock)
     if first[:3] in _DAYS and first in (
         first[:3],
         *(f"{d}day" for d in ("mon", "tues", "wednes", "thurs", "fri", "satur", "sun")),
