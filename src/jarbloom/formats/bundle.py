@@ -29,7 +29,10 @@ from jarbloom.errors import BadBundle, Refused
 from jarbloom.units import Units
 
 FORMAT, VERSION = "jarbloom-bundle", 1
-PLAIN = ("amount", "unit", "species", "count", "source", "how", "share", "cause", "body", "signs", "text", "flag")
+PLAIN = (
+    "amount", "unit", "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh",
+    "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag",
+)  # fmt: skip
 COLUMNS = (
     "id",
     "state",
@@ -44,6 +47,10 @@ COLUMNS = (
     "recorded_at",
     "detail",
 )
+COPIED = (
+    "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh", "source_ammonia",
+    "source_nitrate", "where", "batch", "cause", "body", "text",
+)  # fmt: skip
 MAX_BYTES = 200_000_000
 
 
@@ -107,9 +114,11 @@ def _plain(entry: Entry) -> dict[str, Any]:
             row |= {"amount": b["grams"], "unit": "g"}
         case "change" | "topoff":
             row |= {"amount": b["litres"], "unit": "L"}
+        case "power":
+            row |= {"amount": b["hours"], "unit": "h"}
         case "conditioner" | "bacteria":
             row |= {"amount": b.get("ml", ""), "unit": "mL" if "ml" in b else ""}
-    row |= {k: b[k] for k in ("species", "count", "source", "how", "share", "cause", "body", "text") if k in b}
+    row |= {k: b[k] for k in COPIED if k in b}
     if "signs" in b:
         row["signs"] = " ".join(b["signs"])
     if b.get("detoxifies") or b.get("already_in"):
@@ -286,14 +295,24 @@ def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
         case "change" | "topoff":
             litres = float(amount) * {"%": setting.net_l / 100, "gal": 3.785411784}.get(unit, 1.0) if amount else ""
             raw = {"litres": litres}
+            if kind == "change":
+                raw |= {k: c.get(k, "") for k in ("source_ph", "source_kh", "source_ammonia", "source_nitrate")}
         case "conditioner":
             raw = {"ml": amount, "detoxifies": c.get("flag") == "detoxifies"}
         case "bacteria":
             raw = {"ml": amount, "source": c.get("source") or "bottle", "share": c.get("share", "")}
         case "media":
             raw = {"how": c.get("how", ""), "share": c.get("share", "")}
+        case "bed":
+            raw = {"share": c.get("share", "")}
+        case "power":
+            raw = {"hours": amount, "where": c.get("where", "")}
         case "arrival" | "death":
             raw = {k: c.get(k, "") for k in ("species", "count")}
+            if kind == "arrival":
+                raw["length_cm"] = c.get("length_cm", "")
+                if c.get("batch"):
+                    raw["batch"] = int(c["batch"])
             if kind == "death":
                 raw |= {"cause": c.get("cause", ""), "body": c.get("body", "")}
             elif c.get("flag") == "already_in":

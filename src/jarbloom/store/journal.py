@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from jarbloom.core.model import Entry, Reading
+from jarbloom.core.model import QUANTITIES, Entry, Reading
 from jarbloom.errors import NotFound
 
 
@@ -98,9 +98,9 @@ def write(conn: sqlite3.Connection, tank_id: int, act_id: int, entry: Entry, now
     entry_id = row["id"]
     conn.executemany(
         """INSERT INTO reading (entry_id, quantity, typed, seen, low, high,
-                                outer_low, outer_high, form, misread, n_steps)
+                                outer_low, outer_high, form, misread, n_steps, masked)
            VALUES (:entry_id, :quantity, :typed, :seen, :low, :high,
-                   :outer_low, :outer_high, :form, :misread, :n_steps)""",
+                   :outer_low, :outer_high, :form, :misread, :n_steps, :masked)""",
         [{"entry_id": entry_id, **vars(reading)} for reading in entry.readings],
     )
     mark(conn, act_id, entry_id, live)
@@ -137,17 +137,17 @@ def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int) -> Entry:
 
 def _readings(conn: sqlite3.Connection, tank_id: int) -> dict[int, tuple[Reading, ...]]:
     rows = conn.execute(
-        """SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps
+        """SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps,
+                  masked
            FROM reading JOIN entry ON entry.id = reading.entry_id
            WHERE entry.tank_id = :t""",
         {"t": tank_id},
     )
     found: dict[int, list[Reading]] = {}
     for row in rows:
-        values = dict(row)
+        values = dict(row) | {"masked": bool(row["masked"])}
         found.setdefault(values.pop("entry_id"), []).append(Reading(**values))
-    order = ("ammonia", "nitrite", "nitrate", "ph", "kh", "temp")
-    return {key: tuple(sorted(rs, key=lambda r: order.index(r.quantity))) for key, rs in found.items()}
+    return {key: tuple(sorted(rs, key=lambda r: QUANTITIES.index(r.quantity))) for key, rs in found.items()}
 
 
 def _entry(row: sqlite3.Row, readings: Sequence[Reading]) -> Entry:

@@ -8,6 +8,8 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.verdict import day_words, next_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.bloom.capacity import LIKELY
+from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
+from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.model import MG_PER_MG_N, Job
 from jarbloom.core.upset.levels import latest, reading_is_clean
 from jarbloom.core.upset.response import RETEST
@@ -141,7 +143,7 @@ def _doses(s: Situation) -> list[Job]:
     mg_n = s.tank.target_mg_n_l * s.volume_l
     dose = dose_for(mg_n, s.tank.dose_from, s.tank.solution_percent)
     nitrite = latest(s.entries, "nitrite")
-    if nitrite is not None and nitrite.value >= 5:
+    if nitrite is not None and nitrite.value >= NITRITE_WAIT_MG_N_L:
         return [
             Job(
                 "wait",
@@ -188,7 +190,7 @@ def _feeding(s: Situation) -> list[Job]:
             )
         ]
     if s.school.feeds_by == "food":
-        grams = 0.02 * s.volume_l / 10
+        grams = pinch_g_day(s.tank)
         return [
             Job(
                 "feed",

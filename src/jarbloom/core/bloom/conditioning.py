@@ -1,6 +1,6 @@
 """Conditioning the ensemble on readings: tempered sequential Monte Carlo (Del Moral, Doucet & Jasra 2006).
 
-Readings are intervals with misread odds, so the likelihood of one is the probability mass of its colour step.
+Readings are intervals with misread odds, so the likelihood of one is the probability of its colour step.
 """
 
 from __future__ import annotations
@@ -19,65 +19,81 @@ from jarbloom.core.model import MG_PER_MG_N, Reading
 Array = NDArray[np.float64]
 ROOT_SD_0, ROOT_SD_SLOPE = 0.06, 0.07  # reading error on the root scale; prototyped, judgement
 FLOOR = 0.05  # share of a reading's mass spread over all steps: no reading can wreck the forecast
-HALF_LIFE_DAYS, LEAST_WEIGHT = 21.0, 0.3  # old readings fade, since the model's own errors add up
 ESS_SHARE = 0.5
 SHRINK = 0.15
+GAINS = {"ammonia": "gain_am", "nitrite": "gain_ni", "nitrate": "gain_na"}
+SPECIES_OF = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
 
 
 @dataclass(frozen=True)
 class Sight:
-    """A nitrogen reading on the grid: trajectory index and age in days at the forecast's date."""
+    """A nitrogen reading on the grid: the step before which it was taken, and its age at the forecast's date."""
 
-    index: int
+    step: int
     reading: Reading
     age_days: float
     entry_id: int = 0
 
 
-def _mass(x: Array, low: float, high: float | None) -> Array:
-    """Probability that a kit showing x (root scale) is read within [low, high] (kit units)."""
-    sd = ROOT_SD_0 + ROOT_SD_SLOPE * x
-    upper = np.ones_like(x) if high is None else ndtr((np.sqrt(high) - x) / sd)
-    lower = np.zeros_like(x) if low <= 0 else ndtr((np.sqrt(low) - x) / sd)
-    return np.maximum(upper - lower, 0.0)
+class Kits:
+    """Readings as columns (n_reading, 1) in kit units, so that all are compared with all members at once."""
+
+    def __init__(self, readings: Sequence[Reading]) -> None:
+        per_n = np.array([MG_PER_MG_N[r.form] for r in readings])
+
+        def column(values: list[float]) -> Array:
+            return np.array(values, dtype=float).reshape(-1, 1)
+
+        def edge(values: list[float | None]) -> Array:
+            return column([np.inf if v is None else np.sqrt(v * p) for v, p in zip(values, per_n, strict=True)])
+
+        self.per_n = per_n.reshape(-1, 1)
+        # An end of the scale is open: nothing lies beyond it, and nothing can be misread into it from there.
+        self.low = np.where(column([r.low for r in readings]) <= 0, -np.inf, edge([r.low for r in readings]))
+        self.high = edge([r.high for r in readings])
+        outer = column([r.outer_low for r in readings])
+        self.outer_low = np.where(outer <= 0, -np.inf, edge([r.outer_low for r in readings]))
+        self.outer_high = edge([r.outer_high for r in readings])
+        m = column([r.misread for r in readings])
+        # Half of the misread go each way; at an end of the scale there is only one way to go.
+        self.kept = 1 - m + 0.5 * m * np.isinf(self.low) + 0.5 * m * np.isinf(self.high)
+        self.half = 0.5 * m
+        self.floor = FLOOR / column([r.n_steps for r in readings])
+
+    def probability(self, concentration: Array, gain: Array | float = 1.0) -> Array:
+        """P(reading | concentration), arrays (n_reading, n_member); concentrations in mg N/L."""
+        x = np.sqrt(np.maximum(concentration, 0.0) * self.per_n * gain)
+        sd = ROOT_SD_0 + ROOT_SD_SLOPE * x
+        high, low = ndtr((self.high - x) / sd), ndtr((self.low - x) / sd)
+        beside = ndtr((self.outer_high - x) / sd) - high + low - ndtr((self.outer_low - x) / sd)
+        return (1 - FLOOR) * (self.kept * (high - low) + self.half * np.maximum(beside, 0.0)) + self.floor
 
 
 def reading_probability(reading: Reading, concentration: Array, gain: Array | float = 1.0) -> Array:
     """P(reading | concentration in mg N/L), arrays (n_member,)."""
-    per_n = MG_PER_MG_N[reading.form]
-    x = np.sqrt(np.maximum(concentration, 0.0) * per_n * gain)
-    scale = [
-        None if v is None else v * per_n for v in (reading.low, reading.high, reading.outer_low, reading.outer_high)
-    ]
-    low, high, outer_low, outer_high = scale
-    assert low is not None and outer_low is not None
-    inside = _mass(x, low, high)
-    beside = np.maximum(_mass(x, outer_low, outer_high) - inside, 0.0)
-    m = reading.misread
-    # Of a neighbour's looks half go each way, so m/2 of the mass beside is misread into this step.
-    return (1 - FLOOR) * ((1 - m) * inside + 0.5 * m * beside) + FLOOR / reading.n_steps
+    return Kits([reading]).probability(np.asarray(concentration, dtype=float)[None], gain)[0]
 
 
-def seen_by(reading: Reading, path: Trajectory, index: int) -> Array:
-    return {"ammonia": path.tan, "nitrite": path.no2, "nitrate": path.no3}[reading.quantity][index]
+class Evidence:
+    """All readings of a record against a trajectory that was recorded at their steps."""
 
+    def __init__(self, sights: Sequence[Sight]) -> None:
+        self.sights = tuple(sights)
+        self.steps = np.array(sorted({s.step for s in sights}), dtype=np.int64)
+        self.kits = Kits([s.reading for s in sights])
 
-def gain_of(reading: Reading, par: Parameters) -> Array | float:
-    return {"ammonia": par.gain_am, "nitrite": par.gain_ni}.get(reading.quantity, 1.0)
+    def probabilities(self, path: Trajectory, par: Parameters) -> Array:
+        """P of each reading for each member, (n_reading, n_member)."""
+        rows = np.searchsorted(path.at, [s.step for s in self.sights])
+        seen, gain = np.empty((2, len(rows), len(par.mu_a)))
+        for i, (row, sight) in enumerate(zip(rows, self.sights, strict=True)):
+            seen[i] = getattr(path, SPECIES_OF[sight.reading.quantity])[row]
+            gain[i] = getattr(par, GAINS[sight.reading.quantity])
+        return self.kits.probability(seen, gain)
 
-
-# Nitrate kits are the coarsest and plants take it up: it only hints.
-QUANTITY_WEIGHT = {"ammonia": 1.0, "nitrite": 1.0, "nitrate": 0.3}
-
-
-def log_likelihood(sights: Sequence[Sight], path: Trajectory, par: Parameters) -> Array:
-    """Sum over readings, faded by age; (n_member,)."""
-    total = np.zeros(len(par.mu_a))
-    for sight in sights:
-        fade = max(LEAST_WEIGHT, 0.5 ** (sight.age_days / HALF_LIFE_DAYS))
-        p = reading_probability(sight.reading, seen_by(sight.reading, path, sight.index), gain_of(sight.reading, par))
-        total += fade * QUANTITY_WEIGHT[sight.reading.quantity] * np.log(p)
-    return total
+    def log_likelihood(self, path: Trajectory, par: Parameters) -> Array:
+        """Sum over readings, (n_member,)."""
+        return np.log(self.probabilities(path, par)).sum(axis=0)
 
 
 @dataclass(frozen=True)
@@ -133,11 +149,10 @@ def condition(
         cov = np.cov(z.T)
         cov = (1 - SHRINK) * cov + SHRINK * np.diag(np.diag(cov)) + 1e-6 * np.eye(n_column)
         chol = np.linalg.cholesky(cov)
-        inverse = np.linalg.inv(cov)
+        inverse_chol = np.linalg.inv(chol)
 
-        def gauss(v: Array, mean: Array = mean, inverse: Array = inverse) -> Array:
-            d = v - mean
-            return -0.5 * np.einsum("ij,jk,ik->i", d, inverse, d, optimize=True)
+        def gauss(v: Array, mean: Array = mean, inverse_chol: Array = inverse_chol) -> Array:
+            return -0.5 * np.square((v - mean) @ inverse_chol.T).sum(axis=1)
 
         for move in range(last_moves if beta >= 1.0 else 2):
             r = 0.7 if move % 2 == 0 else 0.3

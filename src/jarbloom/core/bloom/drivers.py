@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,23 +22,15 @@ from jarbloom.core.animals.bioload import (
     stock,
 )
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.model import Animals, Batch, Entry, Species, Tank
+from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, STILL, STIRRED_MG_N_L, power_shift, salt_shift
+from jarbloom.core.model import Animals, Batch, Entry, Reading, Species, Tank
 from jarbloom.core.vessel.box import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (2-science.md section 7)
+USUAL_SHARE = 30.0  # % of a filter that borrowed media usually is; the seed is told for it
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
-
-# loss of colony at a cleaning, on the logit scale: (mean, sd) for all of the media; judgement
-LOSS_LOGIT = {"tap": (0.5, 1.3), "tank_water": (-2.5, 1.3), "replaced": (2.2, 0.8), "dried": (2.5, 0.8)}
-# what comes with a bottle or borrowed media: probability that it is dead, mg N/L/d for A and for B, sd of ln
-SEEDING = {
-    "bottle": (0.31, 0.12, 0.08, 2.0),
-    "bottle_cool": (0.12, 0.12, 0.08, 1.6),
-    "bottle_warm": (0.70, 0.12, 0.08, 2.0),
-    "borrowed": (0.0, 0.9, 0.6, 1.0),
-}
 
 
 @dataclass(frozen=True)
@@ -48,11 +42,16 @@ class Happening:
     key: str
     share: float
     z: int
+    shift: float = 0.0  # on the logit scale of a loss
 
 
 @dataclass(frozen=True)
 class Plan:
-    """What will be done after the log ends. Concentrations mg N/L, shares 0 to 1, food g a day."""
+    """What will be done after the log ends. Concentrations mg N/L, shares 0 to 1, food g a day.
+
+    `entries` are future lines of the log, taken as they would be taken once they had happened (a what-if).
+    `relief_*`: the school's own water change, once a day where TAN or nitrite is over its trigger.
+    """
 
     batches: tuple[Batch, ...] = ()
     changes: tuple[tuple[datetime, float], ...] = ()
@@ -61,6 +60,9 @@ class Plan:
     food_g_day: float = 0.0
     feed_factor: float = 1.0
     feed_factor_until: date | None = None
+    relief_share: float = 0.0
+    relief_over: tuple[float, float] = (np.inf, np.inf)
+    entries: tuple[Entry, ...] = ()
     keep_alkalinity: bool = True  # the keeper restores KH when the jobs list says so
 
 
@@ -77,10 +79,14 @@ class Drivers:
     change: Array  # share
     detox: Array  # share
     temp: Array  # deg C
+    salinity: Array  # g/kg
+    running: Array  # rate of the colony, of its usual: less in a power cut
     ph_read: Array  # nan where none
     kh_read: Array  # nan where none; meq/L
     redose: Array  # mg N/L given when TAN has fallen below LOW
-    source: tuple[float, float, float]  # TAN, nitrate mg N/L, alkalinity meq/L
+    relief: Array  # share changed where the water is over `relief_over`
+    source: Array  # (3, n_step): TAN, nitrate mg N/L, alkalinity meq/L of the water that goes in
+    relief_over: tuple[float, float] = (np.inf, np.inf)  # TAN, nitrite mg N/L
     happenings: tuple[Happening, ...] = field(default=())
     keep_alkalinity: bool = False
 
@@ -101,68 +107,112 @@ def drivers(
     end: datetime,
     dt: float,
     plan: Plan | None = None,
-    living: tuple[Animals, ...] | None = None,
+    after: datetime | None = None,
 ) -> Drivers:
-    """Inputs for [start, end). Entries outside are left out, but animals that arrived before count.
-
-    `living` replaces the stock of the log (for a future that starts with today's animals).
-    """
+    """Inputs for [start, end). Entries outside do nothing, but animals that arrived before count, and the last
+    temperature and salinity read before hold on. `after`: what happened by then has been simulated already."""
     n = max(1, int(np.ceil((end - start).total_seconds() / 86400 / dt - 1e-9)))
-    volume = net_l(tank)
-    grid = {name: np.zeros(n) for name in ("dose", "particulate", "excretion", "waste", "change", "detox", "redose")}
-    temp, ph_read, kh_read = np.full(n, tank.temp_c), np.full(n, np.nan), np.full(n, np.nan)
-    happenings: list[Happening] = []
-    fed: dict[date, float] = {}
-    ordered = sorted(entries, key=lambda e: (e.at, e.id))
-    fixed = living is not None
+    plan_given, plan = plan is not None, plan or Plan()
+    ordered = sorted((*entries, *plan.entries), key=lambda e: (e.at, e.id))
+    grid = _Grid(tank, species, start, n, dt, ordered)
     for entry in ordered:
-        if entry.kind == "feed" and "grams" in entry.body:
-            day = entry.at.astimezone(start.tzinfo).date()
-            fed[day] = fed.get(day, 0.0) + entry.body["grams"]
         k = step_of(entry.at, start, dt)
-        if not 0 <= k < n or entry.at < start:
-            continue
-        body = entry.body
-        match entry.kind:
-            case "dose":
-                grid["dose"][k] += body["mg_n"] / volume
-            case "change":
-                share = min(1.0, body["litres"] / volume)
-                grid["change"][k] = 1 - (1 - grid["change"][k]) * (1 - share)
-            case "conditioner" if body.get("detoxifies"):
-                grid["detox"][k] = DETOX_SHARE
-            case "death":
-                grid["particulate"][k] += _body_mg_n(entry, species, ordered) / volume
-            case "media":
-                happenings.append(Happening(k, "loss", body["how"], body.get("share", 100) / 100, len(happenings)))
-            case "bacteria":
-                key = body.get("source", "bottle")
-                share = body.get("share", 30) / 30 if key == "borrowed" else 1.0
-                happenings.append(Happening(k, "seed", key, share, len(happenings)))
-            case "test":
-                for reading in entry.readings:
-                    if reading.quantity == "ph":
-                        ph_read[k] = reading.seen
-                    elif reading.quantity == "kh":
-                        kh_read[k] = reading.seen * MEQ_PER_DKH
-                    elif reading.quantity == "temp":
-                        temp[k:] = reading.seen
-    keep_alkalinity = plan is not None and plan.keep_alkalinity
-    plan = plan or Plan()
-    _animals(grid, tank, ordered, species, start, dt, fed, plan, living if fixed else None, volume)
-    _planned(grid, plan, start, dt, volume)
-    source = (tank.source.ammonia_mg_n_l, tank.source.nitrate_mg_n_l, tank.source.kh_dkh * MEQ_PER_DKH)
+        if entry.at < start or (after is not None and entry.at <= after):
+            grid.before(entry)
+        elif k < n:
+            grid.take(entry, k)
+    _animals(grid, ordered, plan)
+    _planned(grid, plan)
     return Drivers(
         start,
         dt,
-        temp=temp,
-        ph_read=ph_read,
-        kh_read=kh_read,
-        source=source,
-        happenings=tuple(happenings),
-        keep_alkalinity=keep_alkalinity,
-        **grid,
+        relief_over=plan.relief_over,
+        happenings=tuple(grid.happenings),
+        keep_alkalinity=plan_given and plan.keep_alkalinity,
+        source=grid.source,
+        **grid.arrays,
     )
+
+
+class _Grid:
+    """The inputs being filled in, entry by entry in order of time."""
+
+    def __init__(
+        self, tank: Tank, species: Mapping[str, Species], start: datetime, n: int, dt: float, ordered: list[Entry]
+    ) -> None:
+        self.tank, self.species, self.start, self.n, self.dt, self.ordered = tank, species, start, n, dt, ordered
+        self.volume = net_l(tank)
+        names = ("dose", "particulate", "excretion", "waste", "change", "detox", "redose", "relief")
+        self.arrays = {name: np.zeros(n) for name in names} | {
+            "temp": np.full(n, tank.temp_c),
+            "salinity": np.full(n, tank.salinity_g_kg),
+            "running": np.ones(n),
+            "ph_read": np.full(n, np.nan),
+            "kh_read": np.full(n, np.nan),
+        }
+        usual = (tank.source.ammonia_mg_n_l, tank.source.nitrate_mg_n_l, tank.source.kh_dkh * MEQ_PER_DKH)
+        self.source = np.repeat(np.array(usual)[:, None], n, axis=1)
+        self.happenings: list[Happening] = []
+
+    def before(self, entry: Entry) -> None:
+        for reading in entry.readings:
+            if reading.quantity in ("temp", "salinity"):
+                self.arrays[reading.quantity][:] = reading.seen
+
+    def take(self, entry: Entry, k: int) -> None:
+        body, g = entry.body, self.arrays
+        match entry.kind:
+            case "dose":
+                g["dose"][k] += body["mg_n"] / self.volume
+            case "change":
+                self._change(k, body)
+            case "conditioner" if body.get("detoxifies"):
+                g["detox"][k] = DETOX_SHARE
+            case "death":
+                g["particulate"][k] += _body_mg_n(entry, self.species, self.ordered) / self.volume
+            case "media":
+                self._lose(k, body["how"], body.get("share", 100) / 100)
+            case "bed":
+                share = body.get("share", 100) / 100
+                g["particulate"][k] += STIRRED_MG_N_L * share
+                self._lose(k, "stirred", share)
+            case "power":
+                last = min(self.n, k + max(1, round(body["hours"] / 24 / self.dt)))
+                g["running"][k:last] = STILL
+                where = body.get("where", "closed")
+                self._lose(min(last, self.n - 1), where, 1.0, power_shift(where, body["hours"]))
+            case "bacteria":
+                key = body.get("source", "bottle")
+                share = body.get("share", USUAL_SHARE) / USUAL_SHARE if key == "borrowed" else 1.0
+                self.happenings.append(Happening(k, "seed", key, share, len(self.happenings)))
+            case "test":
+                for reading in entry.readings:
+                    self._read(k, reading)
+
+    def _lose(self, k: int, key: str, share: float, shift: float = 0.0) -> None:
+        self.happenings.append(Happening(k, "loss", key, share, len(self.happenings), shift))
+
+    def _change(self, k: int, body: Mapping[str, Any]) -> None:
+        share = min(1.0, body["litres"] / self.volume)
+        self.arrays["change"][k] = 1 - (1 - self.arrays["change"][k]) * (1 - share)
+        told = (body.get("source_ammonia"), body.get("source_nitrate"), body.get("source_kh"))
+        for row, (value, scale) in enumerate(zip(told, (1.0, 1.0, MEQ_PER_DKH), strict=True)):
+            if value is not None:
+                self.source[row, k] = value * scale
+
+    def _read(self, k: int, reading: Reading) -> None:
+        match reading.quantity:
+            case "ph":
+                self.arrays["ph_read"][k] = reading.seen
+            case "kh":
+                self.arrays["kh_read"][k] = reading.seen * MEQ_PER_DKH
+            case "temp":
+                self.arrays["temp"][k:] = reading.seen
+            case "salinity":
+                jump = abs(reading.seen - self.arrays["salinity"][k])
+                if jump > SALT_NOTICED_G_KG:
+                    self._lose(k, "salt", 1.0, salt_shift(jump))
+                self.arrays["salinity"][k:] = reading.seen
 
 
 def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[Entry]) -> float:
@@ -177,52 +227,60 @@ def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[E
     return 1000 * BODY_N * mass_g(kind, length_on(group, kind, on)) * body["count"] * left
 
 
-def _animals(
-    grid: dict[str, Array],
-    tank: Tank,
-    entries: Sequence[Entry],
-    species: Mapping[str, Species],
-    start: datetime,
-    dt: float,
-    fed: dict[date, float],
-    plan: Plan,
-    living: tuple[Animals, ...] | None,
-    volume: float,
-) -> None:
+def _animals(grid: _Grid, ordered: Sequence[Entry], plan: Plan) -> None:
     """Excretion and waste by day: logged feed replaces the ration; without animals feed just rots."""
-    n = len(grid["dose"])
+    start, dt, n, volume = grid.start, grid.dt, grid.n, grid.volume
+    species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered, start)
+    moved = sorted({e.at.astimezone(start.tzinfo).date() for e in ordered if e.kind in ("arrival", "death")})
+    groups: tuple[Animals, ...] = ()
+    asked = -1
     per_day = max(1, round(1 / dt))
     for k in range(0, n, per_day):
         day = (start + timedelta(days=k * dt)).date()
-        groups = living if living is not None else stock(entries, day)
-        natural = load_of(groups, species, tank.temp_c, day) if groups else Load()
-        if day in fed and living is None:
+        so_far = bisect_right(moved, day)
+        if so_far != asked:
+            groups, asked = stock(ordered, day), so_far
+        natural = load_of(groups, species, temp, day) if groups else Load()
+        if day in fed:
             if groups:
                 eaten = feed_load(fed[day]) if fed[day] > 0 else Load(natural.excreted * FASTING, 0.0)
             else:
                 eaten = Load()
-                grid["particulate"][k] += rotting_food_mg_n(fed[day]) / volume
+                grid.arrays["particulate"][k] += rotting_food_mg_n(fed[day]) / volume
         else:
             factor = plan.feed_factor if plan.feed_factor_until and day < plan.feed_factor_until else 1.0
             eaten = Load(natural.excreted * max(factor, FASTING), natural.particulate * factor)
         for batch in plan.batches:
             if batch.planned <= day:
                 # Adult size: what the tank must carry for life, and the safe side of a growing load.
-                eaten += load_of(batch.items, species, tank.temp_c, day, adult=True)
-        grid["excretion"][k : k + per_day] = eaten.excreted / volume
-        grid["waste"][k : k + per_day] = eaten.particulate / volume
+                eaten += load_of(batch.items, species, temp, day, adult=True)
+        grid.arrays["excretion"][k : k + per_day] = eaten.excreted / volume
+        grid.arrays["waste"][k : k + per_day] = eaten.particulate / volume
         if plan.food_g_day and not groups and not any(b.planned <= day for b in plan.batches):
-            grid["particulate"][k] += rotting_food_mg_n(plan.food_g_day) / volume
+            grid.arrays["particulate"][k] += rotting_food_mg_n(plan.food_g_day) / volume
 
 
-def _planned(grid: dict[str, Array], plan: Plan, start: datetime, dt: float, volume: float) -> None:
-    n = len(grid["dose"])
+def _fed(ordered: Sequence[Entry], start: datetime) -> dict[date, float]:
+    """Grams of dry food by day."""
+    fed: dict[date, float] = {}
+    for entry in ordered:
+        if entry.kind == "feed" and "grams" in entry.body:
+            day = entry.at.astimezone(start.tzinfo).date()
+            fed[day] = fed.get(day, 0.0) + entry.body["grams"]
+    return fed
+
+
+def _planned(grid: _Grid, plan: Plan) -> None:
+    n, arrays = grid.n, grid.arrays
     for at, share in plan.changes:
-        k = step_of(at, start, dt)
+        k = step_of(at, grid.start, grid.dt)
         if 0 <= k < n:
-            grid["change"][k] = 1 - (1 - grid["change"][k]) * (1 - share)
+            arrays["change"][k] = 1 - (1 - arrays["change"][k]) * (1 - share)
+    per_day = max(1, round(1 / grid.dt))
+    if plan.relief_share:
+        arrays["relief"][per_day - 1 :: per_day] = plan.relief_share
     if plan.redose_mg_n_l:
-        for k in range(0, n, max(1, round(1 / dt))):
-            day = (start + timedelta(days=k * dt)).date()
+        for k in range(0, n, per_day):
+            day = (grid.start + timedelta(days=k * grid.dt)).date()
             if plan.redose_until is None or day < plan.redose_until:
-                grid["redose"][k] = plan.redose_mg_n_l
+                arrays["redose"][k] = plan.redose_mg_n_l

@@ -11,20 +11,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of, stock
-from jarbloom.core.bloom.conditioning import Posterior, Sight, condition, log_likelihood
+from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, step_of
-from jarbloom.core.bloom.kinetics import Trajectory, first_state, mature_state, simulate
+from jarbloom.core.bloom.kinetics import State, Trajectory, first_state, mature_state, simulate
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.model import NITROGEN, Animals, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day
-from jarbloom.core.water.ammonia import Limits, unionised_fraction
+from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
 LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
+KEPT_EVERY_H = 3.0  # a projection is recorded this often: peaks of a day are seen, memory stays small
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,10 @@ class Settings:
 
 @dataclass(frozen=True)
 class Ensemble:
-    """A conditioned ensemble at a moment: what projections start from."""
+    """A conditioned ensemble at a moment: what projections start from.
+
+    `past` is recorded at noon of every day (`noons` tells the steps) and at the readings.
+    """
 
     tank: Tank
     reference: Reference
@@ -48,9 +52,9 @@ class Ensemble:
     settings: Settings
     par: Parameters
     past: Trajectory
-    past_drivers: Drivers
+    noons: NDArray[np.int64]
     posterior: Posterior
-    sights: tuple[Sight, ...]
+    evidence: Evidence
 
     @cached_property
     def living(self) -> tuple[Animals, ...]:
@@ -60,28 +64,33 @@ class Ensemble:
     def volume_l(self) -> float:
         return net_l(self.tank)
 
+    @property
+    def sights(self) -> tuple[Sight, ...]:
+        return self.evidence.sights
+
 
 @dataclass(frozen=True)
 class Projection:
-    """The same members under one plan, from as_of on."""
+    """The same members under one plan, from as_of on, recorded every three hours."""
 
     ensemble: Ensemble
     path: Trajectory
-    dt: float
+    dt: float  # days between records
     plan: Plan = field(default_factory=Plan)
 
     def index(self, at: datetime) -> int:
-        return min(max(step_of(at, self.ensemble.as_of, self.dt), 0), len(self.path.tan) - 1)
+        return min(max(step_of(at, self.ensemble.as_of, self.dt), 0), len(self.path.at) - 1)
 
-    def nh3(self) -> Array:
-        return self.path.tan * unionised_fraction(self.path.ph, self.ensemble.tank.temp_c)
+    def safe(self, start: datetime, limits: Limits) -> tuple[NDArray[np.bool_], Array, Array]:
+        """(n_member,): peaks stay under the limits for 14 days; and the peaks of NH3-N and NO2-N, mg N/L."""
+        first, last = self.index(start) + 1, self.index(start + timedelta(days=WATCH_DAYS)) + 1
+        nh3, no2 = self.path.nh3[first:last].max(axis=0), self.path.no2[first:last].max(axis=0)
+        return (nh3 < limits.nh3) & (no2 < limits.no2), nh3, no2
 
     def p_safe(self, start: datetime, limits: Limits) -> tuple[float, float, float]:
         """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks."""
-        first, last = self.index(start) + 1, self.index(start + timedelta(days=WATCH_DAYS)) + 1
-        nh3, no2 = self.nh3()[first:last].max(axis=0), self.path.no2[first:last].max(axis=0)
-        share = float(np.mean((nh3 < limits.nh3) & (no2 < limits.no2)))
-        return share, float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
+        safe, nh3, no2 = self.safe(start, limits)
+        return float(np.mean(safe)), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
 
 
 def known_by(entries: Sequence[Entry], as_of: datetime) -> tuple[Entry, ...]:
@@ -95,67 +104,69 @@ def prepare(
     """Condition an ensemble on the log up to `as_of` (aware datetime)."""
     settings = settings or Settings()
     known = known_by(entries, as_of)
-    zone = as_of.tzinfo
-    first_day = min([tank.started, *(e.at.astimezone(zone).date() for e in known)])
-    first_day = min(first_day, as_of.date())
-    mature = (as_of.date() - first_day).days > LONGEST_DAYS
-    if mature:
-        first_day = as_of.date() - timedelta(days=WINDOW_DAYS)
-    start = datetime(first_day.year, first_day.month, first_day.day, tzinfo=zone)
+    start, mature = _start(tank, known, as_of)
     ceiling = ceiling_mg_n_day(tank, reference.media[tank.media]) / net_l(tank)
-    old_load = load_of(stock(known, first_day), reference.species, tank.temp_c, first_day).total / net_l(tank)
-
-    def grid(hours: float) -> Drivers:
-        dt = hours / 24
-        return drivers(tank, known, reference.species, start, as_of + timedelta(days=dt), dt)
-
-    def run(drv: Drivers, par: Parameters) -> Trajectory:
-        alk = tank.kh_dkh * MEQ_PER_DKH
-        state = (
-            mature_state(par, tank.ph, alk, old_load, tank.source.nitrate_mg_n_l)
-            if mature
-            else first_state(par, tank.ph, alk, tank.source.nitrate_mg_n_l)
-        )
-        return simulate(par, drv, state)
-
-    coarse, fine = grid(settings.sampler_h), grid(settings.publish_h)
-    n_event = len(coarse.happenings)
-    n_block = int((as_of - start).days / BLOCK_DAYS) + 1
-    sights = _sights(known, coarse, as_of)
+    opening = _opening(tank, known, start, mature, reference)
+    coarse = _grid(tank, known, start, as_of, settings.sampler_h, reference)
+    n_event, n_block = len(coarse.happenings), int((as_of - start).days / BLOCK_DAYS) + 1
+    evidence = Evidence(_sights(known, coarse, as_of))
 
     def log_l(z: Array) -> Array:
         par = parameters(z, n_block, n_event, tank, ceiling)
-        return log_likelihood(sights, run(coarse, par), par)
+        return evidence.log_likelihood(simulate(par, coarse, opening(par), evidence.steps), par)
 
     rng = np.random.default_rng(settings.seed)
     columns = n_columns(n_block, n_event)
-    if sights:
+    if evidence.sights:
         posterior = condition(log_l, settings.members, columns, rng)
     else:
         posterior = Posterior(rng.standard_normal((settings.members, columns)), 0, settings.members, 1.0)
     more = n_block + int(settings.horizon_days / BLOCK_DAYS) + 2
     z = _with_future_noise(posterior.z, n_block, more, rng)
     par = parameters(z, more, n_event, tank, ceiling)
-    return Ensemble(
-        tank,
-        reference,
-        known,
-        as_of,
-        start,
-        settings,
-        par,
-        run(fine, par),
-        fine,
-        posterior,
-        _sights(known, fine, as_of),
-    )
+    fine = _grid(tank, known, start, as_of, settings.publish_h, reference)
+    seen = Evidence(_sights(known, fine, as_of))
+    days = [start + timedelta(days=k, hours=12) for k in range((as_of.date() - start.date()).days)]
+    noons = np.array([step_of(d, start, fine.dt) for d in days], dtype=np.int64)
+    at = np.unique(np.concatenate([noons, seen.steps, [fine.n_step]]))
+    past = simulate(par, fine, opening(par), at)
+    return Ensemble(tank, reference, known, as_of, start, settings, par, past, noons, posterior, seen)
+
+
+def _start(tank: Tank, known: Sequence[Entry], as_of: datetime) -> tuple[datetime, bool]:
+    """Midnight of the first day simulated, and whether the record is so old that it begins in balance."""
+    zone = as_of.tzinfo
+    first = min([tank.started, as_of.date(), *(e.at.astimezone(zone).date() for e in known)])
+    mature = (as_of.date() - first).days > LONGEST_DAYS
+    if mature:
+        first = as_of.date() - timedelta(days=WINDOW_DAYS)
+    return datetime(first.year, first.month, first.day, tzinfo=zone), mature
+
+
+def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, reference: Reference):
+    """The state at the first step, as a function of the parameters."""
+    alk, no3 = tank.kh_dkh * MEQ_PER_DKH, tank.source.nitrate_mg_n_l
+    if mature:
+        day = start.date()
+        load = load_of(stock(known, day), reference.species, tank.temp_c, day).total / net_l(tank)
+        return lambda par: mature_state(par, tank.ph, alk, load, no3)
+    dies = reference.schools.cycling[tank.school].feeds_by == "die_off"
+
+    def fresh(par: Parameters) -> State:
+        state = first_state(par, tank.ph, alk, no3)
+        return replace(state, particulate=par.die_off.copy()) if dies else state
+
+    return fresh
+
+
+def _grid(tank: Tank, known: Sequence[Entry], start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
+    # A second more, so that an entry of this very moment lies within the last step.
+    return drivers(tank, known, r.species, start, end + timedelta(seconds=1), hours / 24)
 
 
 def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generator) -> Array:
-    head = z.shape[1] - 2 * n_block
     base = n_columns(0, 0)
     fresh = rng.standard_normal((2, z.shape[0], more - n_block))
-    assert head >= base
     noise_a, noise_b = z[:, base : base + n_block], z[:, base + n_block : base + 2 * n_block]
     return np.hstack([z[:, :base], noise_a, fresh[0], noise_b, fresh[1], z[:, base + 2 * n_block :]])
 
@@ -163,20 +174,17 @@ def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generat
 def _sights(entries: Sequence[Entry], drv: Drivers, as_of: datetime) -> tuple[Sight, ...]:
     """Place readings on the grid: before the events of their step, or after it when one came earlier in it."""
     found = []
+    stirring = [e for e in entries if e.kind in ("dose", "change", "conditioner") and e.at >= drv.start]
     for entry in entries:
         if entry.kind != "test" or entry.at < drv.start:
             continue
         k = step_of(entry.at, drv.start, drv.dt)
-        earlier = any(
-            e.kind in ("dose", "change", "conditioner")
-            and e.at < entry.at
-            and step_of(e.at, drv.start, drv.dt) == k
-            and e.at >= drv.start
-            for e in entries
-        )
+        earlier = any(e.at < entry.at and step_of(e.at, drv.start, drv.dt) == k for e in stirring)
         age = (as_of - entry.at).total_seconds() / 86400
         found += [
-            Sight(min(k + earlier, drv.n_step), r, age, entry.id) for r in entry.readings if r.quantity in NITROGEN
+            Sight(min(k + earlier, drv.n_step), r, age, entry.id)
+            for r in entry.readings
+            if r.quantity in NITROGEN and not r.masked
         ]
     return tuple(found)
 
@@ -185,24 +193,20 @@ def project(ensemble: Ensemble, plan: Plan, days: float | None = None) -> Projec
     """Run the members on from as_of under a plan."""
     dt = ensemble.settings.publish_h / 24
     horizon = ensemble.settings.horizon_days if days is None else days
+    as_of, par = ensemble.as_of, ensemble.par
     drv = drivers(
         ensemble.tank,
         ensemble.entries,
         ensemble.reference.species,
-        ensemble.as_of,
-        ensemble.as_of + timedelta(days=horizon + 1),
+        as_of,
+        as_of + timedelta(days=horizon + 1),
         dt,
         plan,
-        ensemble.living,
+        as_of,
     )
-    drv = replace(drv, happenings=())
-    _drop_history(drv)
-    return Projection(ensemble, simulate(ensemble.par, drv, ensemble.past.end), dt, plan)
-
-
-def _drop_history(drv: Drivers) -> None:
-    """An entry of this very minute is already in the past run: it must not act twice."""
-    for array in (drv.dose, drv.detox):
-        array[0] = 0.0
-    drv.ph_read[0] = drv.kh_read[0] = np.nan
-    drv.particulate[0] = 0.0
+    if drv.happenings:
+        rng = np.random.default_rng((ensemble.settings.seed, len(drv.happenings)))
+        par = replace(par, event_z=rng.standard_normal((len(drv.happenings), 2, ensemble.settings.members)))
+    every = max(1, round(KEPT_EVERY_H / ensemble.settings.publish_h))
+    at = np.arange(0, drv.n_step + 1, every)
+    return Projection(ensemble, simulate(par, drv, ensemble.past.end, at), every * dt, plan)

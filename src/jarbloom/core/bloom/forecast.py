@@ -13,20 +13,20 @@ from datetime import date, datetime, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day, clears
-from jarbloom.core.bloom.conditioning import gain_of, reading_probability, seen_by
-from jarbloom.core.bloom.drivers import Plan, step_of
+from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
+from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Projection, Settings, prepare, project
+from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
+from jarbloom.core.bloom.readiness import Course, Readiness, first_days, gate_passes, readiness
+from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.model import NITROGEN, Animals, Batch, Entry, Tank
 from jarbloom.core.reference import Reference
-from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day
-from jarbloom.core.water.ammonia import Limits, unionised_fraction
+from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 1
-SURPRISE = 0.08
+VERSION = 2
+SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 
 
@@ -57,19 +57,6 @@ class BatchOutlook:
 
 
 @dataclass(frozen=True)
-class Readiness:
-    """When the school's own proof would succeed: dates by quantile (None: beyond the horizon)."""
-
-    p10: date | None
-    p25: date | None
-    p50: date | None
-    p75: date | None
-    p90: date | None
-    already: float
-    stated_load: float
-
-
-@dataclass(frozen=True)
 class Forecast:
     """Daily quantiles, (n_quantile, n_day) for tan, nh3, no2, no3 (mg N/L) and capacity, capacity_a, capacity_b
     (mg N/day), with dates, and the answers that verdict and gate stand on."""
@@ -82,8 +69,10 @@ class Forecast:
     load_adult: float
     ceiling: float
     dosed: tuple[float, ...]
-    readiness: Readiness
+    readiness: Readiness  # for the school's gate; its load is the target dose
+    carries: Readiness  # for a stated load: what lives here and the next batch, grown up
     batches: tuple[BatchOutlook, ...]
+    next_tests: tuple[TestValue, ...]
     surprises: tuple[Surprise, ...]
     n_readings: int
     last_reading: datetime | None
@@ -119,29 +108,6 @@ def forecast(
     return summarise(ensemble, [b for b in batches if b.arrived is None])
 
 
-def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
-    """The school's own feeding until the first batch, its routine changes, and a change before first stocking."""
-    tank, as_of = ensemble.tank, ensemble.as_of
-    school = ensemble.reference.schools.cycling[tank.school]
-    coming = tuple(replace(b, planned=max(b.planned, as_of.date())) for b in batches if b.items)
-    first = min((b.planned for b in coming), default=None)
-    if ensemble.living or school.fish_in:
-        changes = _routine(school.change_share, school.change_every_days, ensemble) if school.change_share else ()
-        return Plan(coming, changes)
-    stocking = ()
-    if first is not None:
-        at = max(as_of, datetime(first.year, first.month, first.day, 8, tzinfo=as_of.tzinfo))
-        stocking = ((at, ensemble.reference.schools.corrective[tank.corrective].max_fraction),)
-    redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
-    food = 0.02 * net_l(tank) / 10 if school.feeds_by == "food" else 0.0
-    return Plan(coming, stocking, redose, first, food)
-
-
-def _routine(share: float, every_days: float, ensemble: Ensemble) -> tuple[tuple[datetime, float], ...]:
-    steps = int(ensemble.settings.horizon_days / every_days)
-    return tuple((ensemble.as_of + timedelta(days=every_days * (k + 1)), share) for k in range(steps))
-
-
 def limits_for(groups: Sequence[Animals], reference: Reference) -> Limits:
     """Limits of the most sensitive animal among these."""
     kinds = [reference.species.get(g.species, reference.species["unknown"]) for g in groups]
@@ -151,29 +117,21 @@ def limits_for(groups: Sequence[Animals], reference: Reference) -> Limits:
     )
 
 
-def summarise(ensemble: Ensemble, batches: Sequence[Batch]) -> Forecast:
+def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float | None = None) -> Forecast:
     """Quantiles by day, readiness, and the outlook of every planned batch."""
     tank, reference, as_of = ensemble.tank, ensemble.reference, ensemble.as_of
     planned = sorted((b for b in batches if b.items), key=lambda b: (b.planned, b.id))
     projection = project(ensemble, usual_plan(ensemble, planned))
-    days, today, columns = _daily(ensemble, projection)
-    volume, temp = ensemble.volume_l, tank.temp_c
-    carried_a, carried_b = carried_mg_n_l_day(ensemble.par, columns["a"], columns["b"], columns["ph"], temp)
-    samples = {
-        "tan": columns["tan"],
-        "no2": columns["no2"],
-        "no3": columns["no3"],
-        "nh3": columns["tan"] * unionised_fraction(columns["ph"], temp),
-        "capacity": volume * np.minimum(carried_a, carried_b),
-        "capacity_a": volume * carried_a,
-        "capacity_b": volume * carried_b,
-    }
-    bands = {name: np.quantile(values, QUANTILES, axis=1) for name, values in samples.items()}
-    living = ensemble.living
+    alone = project(ensemble, school_plan(ensemble)) if planned else projection
+    days, today = calendar(ensemble)
+    bands = bands_of(ensemble, daily(ensemble, projection))
+    living, temp = ensemble.living, tank.temp_c
     adult = load_of(living, reference.species, temp, adult=True).total
-    ceiling = ceiling_mg_n_day(tank, reference.media[tank.media])
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [e.at for e in ensemble.entries if e.kind == "test" and any(r.quantity in NITROGEN for r in e.readings)]
+    course = course_of(ensemble, alone)
+    first_batch = load_of(planned[0].items, reference.species, temp, adult=True).total if planned else 0.0
+    stated = max(adult + first_batch if stated_load is None else stated_load, 0.0)
     return Forecast(
         as_of,
         days,
@@ -181,10 +139,12 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch]) -> Forecast:
         bands,
         load_of(living, reference.species, temp, as_of.date()).total,
         adult,
-        ceiling,
+        ceiling_mg_n_day(tank, reference.media[tank.media]),
         _dosed(ensemble, days),
-        _readiness(ensemble, columns, days, today, planned, samples["capacity"]),
+        readiness(gate_of(ensemble, course), today, days, tank.target_mg_n_l * ensemble.volume_l),
+        readiness(course.carried >= stated, today, days, stated),
         _outlooks(ensemble, projection, planned, adult, sure, days, today),
+        next_tests(ensemble, alone, first_days(gate_of(ensemble, course), today)),
         _surprises(ensemble),
         len(ensemble.sights),
         max(tests, default=None),
@@ -195,20 +155,66 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch]) -> Forecast:
     )
 
 
-def _daily(ensemble: Ensemble, projection: Projection) -> tuple[tuple[date, ...], int, dict[str, Array]]:
+def bands_of(ensemble: Ensemble, columns: dict[str, Array]) -> dict[str, Array]:
+    """Quantiles over members of every quantity by day, each (n_quantile, n_day)."""
+    volume = ensemble.volume_l
+    carried_a, carried_b = carried_mg_n_l_day(
+        ensemble.par, columns["a"], columns["b"], columns["ph"], ensemble.tank.temp_c
+    )
+    samples = {name: columns[name] for name in ("tan", "no2", "no3", "nh3")} | {
+        "capacity": volume * np.minimum(carried_a, carried_b),
+        "capacity_a": volume * carried_a,
+        "capacity_b": volume * carried_b,
+    }
+    return {name: np.quantile(values, QUANTILES, axis=1) for name, values in samples.items()}
+
+
+def calendar(ensemble: Ensemble) -> tuple[tuple[date, ...], int]:
+    """All days from the first to the horizon, and which of them is today."""
+    start, n_past = ensemble.start.date(), len(ensemble.noons)
+    return tuple(start + timedelta(days=k) for k in range(n_past + ensemble.settings.horizon_days + 1)), n_past
+
+
+def daily(ensemble: Ensemble, projection: Projection) -> dict[str, Array]:
     """Columns at noon of each day, but today at as_of itself: arrays (n_day, n_member)."""
-    as_of, start = ensemble.as_of, ensemble.start
-    n_past = (as_of.date() - start.date()).days
-    days = tuple(start.date() + timedelta(days=k) for k in range(n_past + ensemble.settings.horizon_days + 1))
-    noon = [datetime(d.year, d.month, d.day, 12, tzinfo=as_of.tzinfo) for d in days]
-    dt = ensemble.settings.publish_h / 24
-    before = [step_of(n, start, dt) for n in noon[:n_past]]
-    after = [projection.index(n) for n in noon[n_past + 1 :]]
-    columns = {}
-    for name in ("tan", "no2", "no3", "a", "b", "ph"):
-        past, future = getattr(ensemble.past, name), getattr(projection.path, name)
-        columns[name] = np.vstack([past[before], future[:1], future[after]])
-    return days, n_past, columns
+    days, n_past = calendar(ensemble)
+    noon = [datetime(d.year, d.month, d.day, 12, tzinfo=ensemble.as_of.tzinfo) for d in days[n_past + 1 :]]
+    before = np.searchsorted(ensemble.past.at, ensemble.noons)
+    after = [0, *(projection.index(n) for n in noon)]
+    return {
+        name: np.vstack([getattr(ensemble.past, name)[before], getattr(projection.path, name)[after]]).astype(float)
+        for name in ("tan", "nh3", "no2", "no3", "a", "b", "ph")
+    }
+
+
+def gate_of(ensemble: Ensemble, course: Course) -> NDArray[np.bool_]:
+    """Where each member passes the school's gate, (n_day, n_member)."""
+    tank = ensemble.tank
+    gate = ensemble.reference.schools.cycling[tank.school].gate
+    return gate_passes(gate, course, ensemble.par, tank.temp_c, tank.target_mg_n_l)
+
+
+def course_of(ensemble: Ensemble, projection: Projection) -> Course:
+    """What readiness looks at, day by day."""
+    tank, n_past, load_ahead = ensemble.tank, len(ensemble.noons), _load_ahead(ensemble)
+    columns = daily(ensemble, projection)
+    carried = carried_mg_n_l_day(ensemble.par, columns["a"], columns["b"], columns["ph"], tank.temp_c)
+    load = np.full(len(columns["tan"]), load_ahead)
+    for k in range(n_past):
+        day = ensemble.start.date() + timedelta(days=k)
+        living = stock(ensemble.entries, day)
+        load[k] = load_of(living, ensemble.reference.species, tank.temp_c, day).total if living else load_ahead
+    names = ("tan", "no2", "ph", "a", "b")
+    return Course(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), load)
+
+
+def _load_ahead(ensemble: Ensemble) -> float:
+    """What goes into the tank from today on while it cycles, mg N a day."""
+    tank, species = ensemble.tank, ensemble.reference.species
+    if ensemble.living:
+        return load_of(ensemble.living, species, tank.temp_c, ensemble.as_of.date()).total
+    school = ensemble.reference.schools.cycling[tank.school]
+    return rotting_food_mg_n(pinch_g_day(tank)) if school.feeds_by == "food" else 0.0
 
 
 def _dosed(ensemble: Ensemble, days: tuple[date, ...]) -> tuple[float, ...]:
@@ -218,41 +224,6 @@ def _dosed(ensemble: Ensemble, days: tuple[date, ...]) -> tuple[float, ...]:
         if e.kind == "dose" and day in doses:
             doses[day] += e.body["mg_n"]
     return tuple(doses.values())
-
-
-def _readiness(
-    ensemble: Ensemble,
-    columns: dict[str, Array],
-    days: tuple[date, ...],
-    today: int,
-    planned: Sequence[Batch],
-    capacity: Array,
-) -> Readiness:
-    """First day on which each member passes: the dose test for dosing schools, else carrying the load."""
-    tank, reference = ensemble.tank, ensemble.reference
-    school = reference.schools.cycling[tank.school]
-    load = load_of(ensemble.living, reference.species, tank.temp_c, adult=True).total
-    if not load and planned:
-        load = load_of(planned[0].items, reference.species, tank.temp_c, adult=True).total
-    if school.feeds_by == "dose":
-        ok = clears(
-            ensemble.par,
-            columns["a"][today:],
-            columns["b"][today:],
-            columns["ph"][today:],
-            tank.temp_c,
-            tank.target_mg_n_l,
-        )
-        load = tank.target_mg_n_l * ensemble.volume_l
-    else:
-        ok = (capacity[today:] >= max(load, 1.0)) & (columns["tan"][today:] < 0.25) & (columns["no2"][today:] < 0.25)
-    first = np.where(ok.any(axis=0), ok.argmax(axis=0), len(days))
-
-    def at(q: float) -> date | None:
-        k = int(np.ceil(np.quantile(first, q, method="inverted_cdf")))
-        return days[today + k] if today + k < len(days) else None
-
-    return Readiness(at(0.10), at(0.25), at(0.50), at(0.75), at(0.90), float(ok[0].mean()), load)
 
 
 def _outlooks(
@@ -287,18 +258,13 @@ def _outlooks(
 
 
 def _surprises(ensemble: Ensemble) -> tuple[Surprise, ...]:
+    """Readings of the last two weeks that all the others together call unlikely."""
+    if not ensemble.sights:
+        return ()
     by_id = {e.id: e.at for e in ensemble.entries}
-    found = []
-    for s in ensemble.sights:
-        if s.reading.quantity == "nitrate" or s.age_days > 14:
-            continue
-        p = float(
-            np.mean(
-                reading_probability(
-                    s.reading, seen_by(s.reading, ensemble.past, s.index), gain_of(s.reading, ensemble.par)
-                )
-            )
-        )
-        if p < SURPRISE:
-            found.append(Surprise(s.entry_id, by_id[s.entry_id], s.reading.quantity, s.reading.typed, p))
-    return tuple(found)
+    p = ensemble.evidence.probabilities(ensemble.past, ensemble.par).mean(axis=1)
+    return tuple(
+        Surprise(s.entry_id, by_id[s.entry_id], s.reading.quantity, s.reading.typed, float(chance))
+        for s, chance in zip(ensemble.sights, p, strict=True)
+        if chance < SURPRISE and s.reading.quantity != "nitrate" and s.age_days <= SURPRISE_DAYS
+    )

@@ -13,14 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import expit, ndtr
 
-from jarbloom.core.bloom.drivers import LOSS_LOGIT as LOSS
-from jarbloom.core.bloom.drivers import SEEDING, Drivers, Happening
-from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, Parameters
-from jarbloom.core.water.ammonia import T_ZERO_K
+from jarbloom.core.bloom.drivers import Drivers, Happening
+from jarbloom.core.bloom.events import LOSS, SEEDING
+from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
+from jarbloom.core.water.ammonia import ammonium_per_unionised
 
 Array = NDArray[np.float64]
 LN10 = float(np.log(10.0))
 THETA_A, THETA_B = 1.09, 1.07  # per deg C; ASM-type models 1.07 to 1.12
+HEAT_HALF_C, HEAT_SLOPE = 38.0, 1.2  # above this nitrifiers fail within hours (judgement on 36 to 42 deg C)
 ALK_HALF = 0.08  # meq/L
 PH_SLOPE = 2.5
 BOUND_RELEASE = 1.0  # 1/day
@@ -28,6 +29,8 @@ PLANT_HALF = 0.05  # mg N/L
 ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
 ALK_RESTORED_BELOW = 0.5  # of the reference; a planned future assumes that the keeper mends KH by then
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
+LAG_HOURS = 6.0  # the lag moves over days: worked out this often
+PH_FALL, PH_RISE = 10**1.3, 10**-0.3  # how far pH may move with the alkalinity: 1.3 down, 0.3 up
 
 
 @dataclass(frozen=True)
@@ -51,15 +54,22 @@ class State:
 
 @dataclass(frozen=True)
 class Trajectory:
-    """Records at the start of every step, before its events, and at the end: arrays (n_step + 1, n_member)."""
+    """Records at the start of the steps in `at`, before what happens there (step n is the end): arrays
+    (len(at), n_member) in single precision, since a long run of many members must stay small."""
 
+    at: NDArray[np.int64]
     tan: Array  # free and bound, as kits read it
+    nh3: Array
     no2: Array
     no3: Array
     a: Array
     b: Array
     ph: Array
     end: State
+
+    def row(self, step: int) -> int:
+        """Row of the latest record at or before a step."""
+        return max(int(np.searchsorted(self.at, step, side="right")) - 1, 0)
 
 
 def first_state(par: Parameters, ph: float, alk_meq_l: float, no3: float = 0.0) -> State:
@@ -101,23 +111,10 @@ def implicit_monod(content: Array, vmax_dt: Array, k: Array) -> Array:
     return np.sqrt(half * half + k * content) - half
 
 
-def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
-    z = par.event_z[h.z]
-    if h.kind == "loss":
-        mean, sd = LOSS[h.key]
-        keep = 1 - h.share * expit(mean + sd * z[0])
-        s["a"], s["b"] = s["a"] * keep, s["b"] * keep
-        return
-    dead, a_seed, b_seed, sd = SEEDING[h.key]
-    alive = ndtr(z[1]) > dead
-    amount = np.where(alive, h.share * np.exp(sd * z[0]), 0.0)
-    s["a"], s["b"] = s["a"] + a_seed * amount, s["b"] + b_seed * amount
-    shorter = 1e-3 if h.key == "borrowed" else LAG_CULTURE
-    s["lag_a"] = np.where(alive, s["lag_a"] * shorter, s["lag_a"])
-    s["lag_b"] = np.where(alive, s["lag_b"] * shorter, s["lag_b"])
-
-
-PH_FALL, PH_RISE = 10**1.3, 10**-0.3  # how far pH may move with the alkalinity: 1.3 down, 0.3 up
+def warmth(temp_c: NDArray[np.float64] | float, theta: float) -> NDArray[np.float64]:
+    """Rate at a temperature over the rate at 25 deg C: theta^(t - 25), failing above 38 deg C. 0 to 45 deg C."""
+    t = np.asarray(temp_c, dtype=float)
+    return theta ** (t - 25) / (1 + np.exp(HEAT_SLOPE * (t - HEAT_HALF_C)))
 
 
 def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array) -> Array:
@@ -125,112 +122,120 @@ def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array) -> Array:
     return hydrogen_ref * np.minimum(np.maximum(alk_ref / alk, PH_RISE), PH_FALL)
 
 
-class _Lag:
-    """1 - exp(-(t/l)^2) for both guilds; once that is one it is not computed any more."""
-
-    def __init__(self, lag_a: Array, lag_b: Array) -> None:
-        self.over = 3.2 * max(float(lag_a.max()), float(lag_b.max()))
-        self.lag_a, self.lag_b = lag_a, lag_b
-
-    def at(self, days: float) -> tuple[Array | float, Array | float]:
-        if days > self.over:
-            return 1.0, 1.0
-        return 1 - np.exp(-((days / self.lag_a) ** 2)), 1 - np.exp(-((days / self.lag_b) ** 2))
-
-
 _NAMES = ("tan", "bound", "no2", "no3", "particulate", "a", "b", "alk", "alk_ref", "ph_ref", "lag_a", "lag_b")
+_KEPT = ("tan", "nh3", "no2", "no3", "a", "b", "ph")
 
 
-def simulate(par: Parameters, drv: Drivers, start: State) -> Trajectory:
-    """Step the ensemble through the drivers: implicit Monod for substrates, exponential step for growth.
+def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] | None = None) -> Trajectory:
+    """Step the ensemble through the drivers; records at the steps in `at` (sorted), by default at all.
 
-    What does not change with the step, or only with temperature or at an event, is worked out outside the loop:
-    a step costs about forty operations on arrays (n_member,).
+    Substrates by implicit Monod with the capacity of mid-step, growth by an exponential step: second order in
+    growth, first in uptake. Both guilds stand in one array (2, n_member), so a step costs about fifty operations.
     """
     n, dt, m = drv.n_step, drv.dt, len(par.mu_a)
+    at = np.arange(n + 1) if at is None else at
     s = {name: getattr(start, name).copy() for name in _NAMES}
     s["alk"], s["alk_ref"] = np.maximum(s["alk"], 1e-3), np.maximum(s["alk_ref"], 1e-3)
-    rec = {name: np.empty((n + 1, m)) for name in ("tan", "no2", "no3", "a", "b", "hydrogen")}
+    rec = {name: np.empty((len(at), m), dtype=np.float32) for name in _KEPT}
+    wanted = dict(zip(at.tolist(), range(len(at)), strict=True))
     by_step: dict[int, list[Happening]] = {}
     for happening in drv.happenings:
         by_step.setdefault(happening.step, []).append(happening)
     busy = _busy(drv, by_step)
-    theta_a, theta_b = (THETA_A ** (drv.temp - 25)).tolist(), (THETA_B ** (drv.temp - 25)).tolist()
-    nh3_k = (10 ** (0.09018 + 2729.92 / (drv.temp + T_ZERO_K))).tolist()
+    theta = (np.stack([warmth(drv.temp, THETA_A), warmth(drv.temp, THETA_B)]) * drv.running * dt).T[:, :, None]
+    rot_theta = (warmth(drv.temp, THETA_B) * dt).tolist()
+    nh4_per_nh3 = ammonium_per_unionised(drv.temp, drv.salinity).tolist()
     excretion, waste = drv.excretion.tolist(), drv.waste.tolist()
     rots = bool(s["particulate"].any() or drv.waste.any() or drv.particulate.any())
     binds = bool(s["bound"].any() or drv.detox.any())
-    back_share, rot_share, rot_theta = 1 - np.exp(-BOUND_RELEASE * dt), np.zeros(m), None
+    back_share, rot_share, rot_now = 1 - np.exp(-BOUND_RELEASE * dt), np.zeros(m), None
     low_ph = 10 ** (PH_SLOPE * par.ph_low)
-    decay_least, decay_more = 0.4 * par.decay, 0.6 * par.decay
-    n_block, block_now = par.noise_a.shape[0], -1
-    mu_a = mu_b = par.mu_a
-    hydrogen_ref, lag = 10.0 ** -s["ph_ref"], _Lag(s["lag_a"], s["lag_b"])
+    half, decay = np.stack([par.k_a, par.k_b]), np.stack([par.decay, par.decay])
+    decay_least, decay_more = 0.4 * decay, 0.6 * decay
+    inverse_max, inverse_ki = 1 / par.a_max, 1 / np.stack([par.ki_a, par.ki_b])
+    inverse_kn, plants_dt = 1 / par.ki_n, par.plants * dt
+    hydrogen_ref, cap = 10.0 ** -s["ph_ref"], np.stack([s["a"], s["b"]])
+    substrate, mu, grown = np.empty((2, m)), np.empty((2, m)), np.zeros((2, m))
+    mu_lagged, lag_every, n_block = mu, max(1, round(LAG_HOURS / 24 / dt)), par.noise_a.shape[0]
+    block_now, lag_over = -1, 3.2 * max(float(s["lag_a"].max()), float(s["lag_b"].max()))
+
+    def record(k: int) -> None:
+        row = wanted.get(k)
+        if row is None:
+            return
+        h = hydrogen(s["alk"], s["alk_ref"], hydrogen_ref)
+        rec["tan"][row] = s["tan"] + s["bound"]
+        rec["nh3"][row] = s["tan"] / (1 + nh4_per_nh3[min(k, n - 1)] * h)
+        rec["no2"][row], rec["no3"][row] = s["no2"], s["no3"]
+        rec["a"][row], rec["b"][row] = cap
+        rec["ph"][row] = h
+
     for k in range(n):
-        _record(rec, k, s, hydrogen_ref)
-        if busy[k]:
-            _events(drv, k, s, par, by_step.get(k, ()))
-            hydrogen_ref, lag = 10.0 ** -s["ph_ref"], _Lag(s["lag_a"], s["lag_b"])
+        record(k)
         days = start.days + k * dt
+        fresh_lag = k % lag_every == 0
+        if busy[k]:
+            s["a"], s["b"] = cap
+            _events(drv, k, s, par, by_step.get(k, ()))
+            cap, hydrogen_ref, fresh_lag = np.stack([s["a"], s["b"]]), 10.0 ** -s["ph_ref"], True
         block = min(int(days / BLOCK_DAYS), n_block - 1)
         if block != block_now:
-            block_now, mu_a, mu_b = block, par.mu_a * par.noise_a[block], par.mu_b * par.noise_b[block]
-        th_a, th_b = theta_a[k], theta_b[k]
-        a, b, alk = s["a"], s["b"], s["alk"]
-        # inhibition by acid, by spent alkalinity and by free ammonia
+            block_now, fresh_lag = block, True
+            mu[0], mu[1] = par.mu_a * par.noise_a[block], par.mu_b * par.noise_b[block]
+        if fresh_lag:
+            middle = days + 0.5 * lag_every * dt
+            lag = np.stack([s["lag_a"], s["lag_b"]])
+            mu_lagged = mu if middle > lag_over else mu * (1 - np.exp(-((middle / lag) ** 2)))
+        # inhibition by acid, by spent alkalinity, by free ammonia, and of B by much nitrite
+        alk, tan, no2 = s["alk"], s["tan"], s["no2"]
         h = hydrogen(alk, s["alk_ref"], hydrogen_ref)
-        f_env = alk / ((ALK_HALF + alk) * (1 + low_ph * h * h * np.sqrt(h)))
-        nh3 = s["tan"] / (1 + nh3_k[k] * h)
-        f_a, f_b = f_env / (1 + nh3 / par.ki_a), f_env / (1 + nh3 / par.ki_b)
+        env = alk / ((ALK_HALF + alk) * (1 + low_ph * (h * h * np.sqrt(h))))
+        f = env / (1 + (tan / (1 + nh4_per_nh3[k] * h)) * inverse_ki)
+        f[1] /= 1 + no2 * inverse_kn
         # what comes in during the step
         gained: Array | float = excretion[k] * dt * par.inputs if excretion[k] else 0.0
         if rots:
-            if rot_theta != th_b:
-                rot_theta, rot_share = th_b, 1 - np.exp(-par.k_min * (th_b * dt))
+            if rot_theta[k] != rot_now:
+                rot_now = rot_theta[k]
+                rot_share = 1 - np.exp(-par.k_min * rot_now)
             rot = s["particulate"] * rot_share
             s["particulate"] = s["particulate"] - rot + waste[k] * dt * par.inputs
             gained = gained + rot
-        content = s["tan"] + gained
+        content = tan + gained
         if binds:
             back = s["bound"] * back_share
             s["bound"] = s["bound"] - back
             content = content + back
-        content = np.maximum(content - par.plants * dt * content / (content + PLANT_HALF), 0.0)
-        tan = implicit_monod(content, a * f_a * (th_a * dt), par.k_a)
+        content = content / (1 + plants_dt / (content + PLANT_HALF))
+        v = cap * (1 + 0.5 * grown) * f * theta[k]
+        tan = implicit_monod(content, v[0], half[0])
         oxidised = content - tan
-        fed_b = s["no2"] + oxidised
-        no2 = implicit_monod(fed_b, b * f_b * (th_b * dt), par.k_b)
-        s["no3"] = s["no3"] + fed_b - no2
+        fed_b = no2 + oxidised
+        no2 = implicit_monod(fed_b, v[1], half[1])
+        s["no3"] = s["no3"] + (fed_b - no2)
         s["tan"], s["no2"] = tan, no2
         s["alk"] = np.maximum(alk - ALK_PER_N * (oxidised - 0.5 * gained), 1e-3)
         # growth
-        u_a, u_b = f_a * tan / (par.k_a + tan), f_b * no2 / (par.k_b + no2)
-        lag_a, lag_b = lag.at(days + dt)
-        grow_a = mu_a * lag_a * (1 - a / par.a_max) - decay_more
-        grow_b = mu_b * lag_b * (1 - b / par.a_max) - decay_more
-        s["a"] = a * np.exp((dt * th_a) * (grow_a * u_a - decay_least))
-        s["b"] = b * np.exp((dt * th_b) * (grow_b * u_b - decay_least))
-    _record(rec, n, s, hydrogen_ref)
-    ph = -np.log10(rec.pop("hydrogen"))
-    return Trajectory(ph=ph, end=State(days=start.days + n * dt, **s), **rec)
+        substrate[0], substrate[1] = tan, no2
+        u = f * substrate / (half + substrate)
+        grown = theta[k] * ((mu_lagged * (1 - cap * inverse_max) - decay_more) * u - decay_least)
+        cap = cap * np.exp(grown)
+    s["a"], s["b"] = cap
+    record(n)
+    np.log10(rec["ph"], out=rec["ph"])
+    np.negative(rec["ph"], out=rec["ph"])
+    return Trajectory(at, end=State(days=start.days + n * dt, **s), **rec)
 
 
 def _busy(drv: Drivers, by_step: Mapping[int, list[Happening]]) -> list[bool]:
     """Steps at whose start something happens."""
-    found = (drv.dose + drv.particulate + drv.change + drv.detox + drv.redose) > 0
+    found = (drv.dose + drv.particulate + drv.change + drv.detox + drv.redose + drv.relief) > 0
     found |= ~np.isnan(drv.ph_read) | ~np.isnan(drv.kh_read)
     if drv.keep_alkalinity:
         found[:: max(1, round(1 / drv.dt))] = True  # once a day is enough for the keeper too
     for k in by_step:
         found[k] = True
     return found.tolist()
-
-
-def _record(rec: dict[str, Array], k: int, s: dict[str, Array], hydrogen_ref: Array) -> None:
-    rec["tan"][k] = s["tan"] + s["bound"]
-    rec["no2"][k], rec["no3"][k] = s["no2"], s["no3"]
-    rec["a"][k], rec["b"][k] = s["a"], s["b"]
-    rec["hydrogen"][k] = hydrogen(s["alk"], s["alk_ref"], hydrogen_ref)
 
 
 def _events(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: list[Happening] | tuple) -> None:
@@ -243,18 +248,15 @@ def _events(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenin
         s["alk_ref"] = s["alk"].copy()
     if drv.keep_alkalinity:
         s["alk"] = np.where(s["alk"] < ALK_RESTORED_BELOW * s["alk_ref"], s["alk_ref"], s["alk"])
-    f = drv.change[k]
-    if f:
-        tan, no3, alk = drv.source
-        s["tan"] = (1 - f) * s["tan"] + f * tan
-        s["no3"] = (1 - f) * s["no3"] + f * no3
-        s["alk"] = (1 - f) * s["alk"] + f * alk
-        for name in ("no2", "bound", "particulate"):
-            s[name] = (1 - f) * s[name]
+    if drv.change[k]:
+        _change(s, drv.change[k], drv.source[:, k])
+    if drv.relief[k]:
+        _change(s, np.where(_over(drv, k, s), drv.relief[k], 0.0), drv.source[:, k])
     if drv.dose[k]:
         s["tan"] = s["tan"] + drv.dose[k]
     if drv.redose[k]:
-        s["tan"] = s["tan"] + np.where(s["tan"] < LOW_MG_N_L, drv.redose[k], 0.0)
+        hungry = (s["tan"] < LOW_MG_N_L) & (s["no2"] < NITRITE_WAIT_MG_N_L)
+        s["tan"] = s["tan"] + np.where(hungry, drv.redose[k], 0.0)
     if drv.particulate[k]:
         s["particulate"] = s["particulate"] + drv.particulate[k] * par.inputs
     if drv.detox[k]:
@@ -262,6 +264,36 @@ def _events(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenin
         s["tan"], s["bound"] = s["tan"] - bound, s["bound"] + bound
     for h in happenings:
         _happen(h, par, s)
+
+
+def _over(drv: Drivers, k: int, s: dict[str, Array]) -> NDArray[np.bool_]:
+    """Members whose water is over the trigger of the school's own water change."""
+    tan_trigger, no2_trigger = drv.relief_over
+    return (s["tan"] + s["bound"] > tan_trigger) | (s["no2"] > no2_trigger)
+
+
+def _change(s: dict[str, Array], share: Array | float, source: Array) -> None:
+    """New water takes the place of a share: c' = (1 - f) c + f s; the colony stays."""
+    for name, content in (("tan", source[0]), ("no3", source[1]), ("alk", source[2])):
+        s[name] = (1 - share) * s[name] + share * content
+    for name in ("no2", "bound", "particulate"):
+        s[name] = (1 - share) * s[name]
+
+
+def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
+    z = par.event_z[h.z]
+    if h.kind == "loss":
+        loss = LOSS[h.key]
+        keep = 1 - h.share * expit(loss.mean + h.shift + loss.sd * z[0])
+        s["a"], s["b"] = s["a"] * keep, s["b"] * keep
+        return
+    seed = SEEDING[h.key]
+    alive = ndtr(z[1]) > seed.dead
+    amount = np.where(alive, h.share * np.exp(seed.sd * z[0]), 0.0)
+    s["a"], s["b"] = s["a"] + seed.a * amount, s["b"] + seed.b * amount
+    shorter = 1e-3 if h.key == "borrowed" else LAG_CULTURE
+    s["lag_a"] = np.where(alive, s["lag_a"] * shorter, s["lag_a"])
+    s["lag_b"] = np.where(alive, s["lag_b"] * shorter, s["lag_b"])
 
 
 def total_n(state: State) -> Array:

@@ -46,6 +46,7 @@ PRIORS = (
     Prior("lag_b", "ln", 3.0, 0.7, "days; judgement"),
     Prior("ki_b", "ln", 0.15, 0.7, "mg NH3-N/L; Anthonisen 1976, Hiatt & Grady 2008, lowered"),
     Prior("ki_a", "ln", 3.0, 0.6, "mg NH3-N/L; Anthonisen 1976"),
+    Prior("ki_n", "ln", 20.0, 0.5, "mg NO2-N/L that halves B; Andrews 1968 form, judgement: heavy dosing stalls nitrite"),
     Prior("decay", "ln", 0.04, 0.4, "1/d; ASM 0.05 to 0.15, starved films lose less"),
     Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
@@ -54,6 +55,8 @@ PRIORS = (
     Prior("plants", "ln", 0.05, 1.0, "mg N/L/d planted, a twentieth of it bare; judgement"),
     Prior("gain_am", "ln", 1.0, 0.10, "ammonia kit, bottle to bottle; judgement"),
     Prior("gain_ni", "ln", 1.0, 0.10, "nitrite kit, bottle to bottle; judgement"),
+    Prior("gain_na", "ln", 1.0, 0.25, "nitrate kit, the coarsest, and what plants and soil do unseen; judgement"),
+    Prior("die_off", "ln", 3.0, 0.8, "mg N/L that dies on live rock, where that is the school; judgement"),
     Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
     Prior("transfer", "ln", float(np.exp(-0.2)), 0.4, "model to a real film at low concentration; judgement"),
 )
@@ -99,4 +102,5 @@ def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_
     return Parameters(values, noise[:n_block], noise[n_block:], events, a_max)
 
 
+NITRITE_WAIT_MG_N_L = 5.0  # with more nitrite than this no more ammonia is dosed: it would only slow the second guild
 LOW_MG_N_L = 0.25  # 'low concentration': what kits call nothing, and what a carried load may stand at

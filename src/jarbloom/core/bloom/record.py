@@ -9,7 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Readiness, Surprise
+from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Surprise
+from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.bloom.value import TestValue
 
 DIGITS = 6  # significant digits kept; far below what the model can tell
 
@@ -45,12 +47,10 @@ def from_json(text: str) -> Forecast:
     raw["days"] = tuple(date.fromisoformat(d) for d in raw["days"])
     raw["bands"] = {name: np.array(rows) for name, rows in raw["bands"].items()}
     raw["dosed"] = tuple(raw["dosed"])
-    ready = raw["readiness"]
-    raw["readiness"] = Readiness(
-        **{k: _day(ready[k]) for k in ("p10", "p25", "p50", "p75", "p90")},
-        already=ready["already"],
-        stated_load=ready["stated_load"],
-    )
+    for name in ("readiness", "carries"):
+        ready = raw[name]
+        raw[name] = Readiness(**(ready | {k: _day(ready[k]) for k in ("p10", "p25", "p50", "p75", "p90")}))
+    raw["next_tests"] = tuple(TestValue(**(t | {"day": date.fromisoformat(t["day"])})) for t in raw["next_tests"])
     raw["batches"] = tuple(
         BatchOutlook(**(b | {"planned": date.fromisoformat(b["planned"]), "first_sure": _day(b["first_sure"])}))
         for b in raw["batches"]

@@ -62,6 +62,10 @@ WASHED = (
     ("replaced", "thrown away, new media"),
     ("dried", "left dry"),
 )
+POWER = (
+    ("closed", "filter in a closed canister"),
+    ("open", "filter open to the tank"),
+)
 CULTURE = (
     ("bottle", "bottle, condition unknown"),
     ("bottle_cool", "bottle kept cool and in date"),
@@ -114,6 +118,9 @@ KINDS: Mapping[str, Kind] = {
             (
                 Field("litres", "new water", "number", "volume", low=0.1, high=50000, required=True),
                 Field("source_ph", "its pH, if measured", "number", low=3, high=11),
+                Field("source_kh", "its KH", "number", unit="dKH", high=60, hint="when it is other water than usual"),
+                Field("source_ammonia", "its ammonia", "number", unit="mg/L as N", high=20),
+                Field("source_nitrate", "its nitrate", "number", unit="mg/L as N", high=100),
             ),
             "wc 30%",
         ),
@@ -154,6 +161,23 @@ KINDS: Mapping[str, Kind] = {
                 Field("share", "share of the media, %", "number", low=1, high=100),
             ),
             "media tap 50%",
+        ),
+        Kind(
+            "bed",
+            "Bed disturbed",
+            "care",
+            (Field("share", "share of the bed, %", "number", low=1, high=100, hint="all of it when left empty"),),
+            "bed 50%",
+        ),
+        Kind(
+            "power",
+            "Power cut",
+            "care",
+            (
+                Field("hours", "how long", "number", unit="h", low=0.1, high=336, required=True),
+                Field("where", "the filter", "choice", choices=POWER),
+            ),
+            "power 6h",
         ),
         Kind(
             "arrival",
@@ -281,6 +305,10 @@ def words(entry: Entry, species: Mapping[str, Species], units: Units) -> str:
         case "media":
             share = f", {figure(body['share'])}{NBSP}% of it" if "share" in body else ""
             return dict(WASHED)[body["how"]] + share
+        case "bed":
+            return f"stirred, {figure(body.get('share', 100))}{NBSP}% of it"
+        case "power":
+            return f"{figure(body['hours'])}{NBSP}h without power, {dict(POWER)[body.get('where', 'closed')]}"
         case "arrival":
             name = animal_name(body["species"], species)
             again = " (already in)" if body.get("already_in") else ""
@@ -302,6 +330,8 @@ def _reading_words(reading: Reading, units: Units) -> str:
     label = LABELS[reading.quantity]
     if reading.quantity == "temp":
         return f"{label} {units.temp(reading.seen)}"
+    if reading.quantity == "salinity":
+        return f"{label} {reading.typed}{NBSP}g/kg"
     if reading.quantity == "kh":
         return f"KH {reading.typed}{NBSP}dKH"
     return f"{label} {reading.typed}"

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from jarbloom.core.model import MG_PER_MG_N, NITROGEN, Kit, Reading, Scale
 from jarbloom.errors import Refused
 from jarbloom.units import canonical, figure, number
 
 # What a reading may be at all, in canonical units; wider than any tank, to catch slips of the finger.
-RANGES = {"ammonia": (0, 100), "nitrite": (0, 100), "nitrate": (0, 1000), "ph": (3, 11), "kh": (0, 60), "temp": (0, 45)}
+RANGES = {"ammonia": (0, 100), "nitrite": (0, 100), "nitrate": (0, 1000), "ph": (3, 11), "kh": (0, 60), "temp": (0, 45), "salinity": (0, 60)}
 LABELS = {
     "ammonia": "ammonia",
     "nitrite": "nitrite",
@@ -17,8 +18,10 @@ LABELS = {
     "ph": "pH",
     "kh": "KH",
     "temp": "temperature",
+    "salinity": "salinity",
 }
-_HALF_WIDTH = {"ph": 0.2, "kh": 0.5, "temp": 0.3}
+_HALF_WIDTH = {"ph": 0.2, "kh": 0.5, "temp": 0.3, "salinity": 0.5}  # salinity in g/kg
+_MASKED = re.compile(r"\s+masked$", re.IGNORECASE)
 _SPAN = re.compile(r"^\s*([<>]?)\s*([0-9.,]+)\s*(?:(?:-|–|to|\.\.)\s*([0-9.,]+))?\s*$")
 
 
@@ -61,9 +64,14 @@ def _span(quantity: str, typed: str) -> tuple[str, float, float]:
 def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading:
     """A typed reading ('.25', '.25-.5', '<.25', '>8', '7.6', '25.4') as an interval of the kit.
 
+    'masked' behind it ('2 masked') says that something in the water upsets this test (a detoxifier, a medicine): the
+    reading is kept and shown, but nothing is concluded from it.
     Raises Refused, naming the quantity, for text that is no number or a value no tank can have.
     """
     typed = typed.strip()
+    if _MASKED.search(typed):
+        found = read(quantity, _MASKED.sub("", typed), kit, temp_unit)
+        return replace(found, typed=f"{found.typed} masked", masked=True)
     if quantity == "temp" and (unit := re.search(r"\s*°?([CcFf])$", typed)):
         temp_unit, typed = f"°{unit[1].upper()}", typed[: unit.start()]
     sign, low, high = _span(quantity, typed)

@@ -29,6 +29,7 @@ WORDS: Mapping[str, tuple[str, ...]] = {
     "ph": ("ph",),
     "kh": ("kh", "dkh"),
     "temp": ("t", "temp", "temperature"),
+    "salinity": ("sal", "salinity"),
     "change": ("wc", "change", "changed"),
     "dose": ("dose", "dosed"),
     "feed": ("fed", "feed", "food"),
@@ -36,6 +37,8 @@ WORDS: Mapping[str, tuple[str, ...]] = {
     "conditioner": ("cond", "conditioner", "dechlorinator", "detox", "detoxifier"),
     "bacteria": ("bac", "bacteria", "bottle", "culture"),
     "media": ("media", "filter", "rinse", "rinsed"),
+    "bed": ("bed", "stirred", "gravel"),
+    "power": ("power", "outage", "blackout"),
     "arrival": ("in", "arrived", "added"),
     "death": ("dead", "died", "death"),
     "observation": ("saw", "seen", "obs"),
@@ -114,6 +117,10 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
         ask = f"This is {len(line):,} characters long; at most {NOTE_MAX:,} can be kept."
         return Parsed(now, (), (Chip(False, "ask", ask),), line)
     return _Reader(line, now, setting).run()
+
+
+def _believed(reading: Reading) -> str:
+    return "kept, not believed" if reading.masked else interval_text(reading)
 
 
 class _Reader:
@@ -269,14 +276,19 @@ class _Reader:
             temp_unit = canonical_unit or self.s.units.unit("temp")
         else:
             temp_unit = "°C"
+            if unit and quantity not in ("ammonia", "nitrite", "nitrate"):
+                raise _Ask(f"{LABELS[quantity]} in “{unit}”? Leave the unit out")
             if unit and unit not in ("mg/l", "ppm"):
                 raise _Ask(f"{LABELS[quantity]} in “{unit}”? Readings are in mg/L")
+        if self.k < len(self.tokens) and self.tokens[self.k].lower() == "masked":
+            self.k += 1
+            text += " masked"
         reading = read(quantity, text, self.s.kit, temp_unit)
         if quantity in self.readings:
             raise _Ask(f"{LABELS[quantity]} stands twice in this line")
         self.readings[quantity] = reading
         suffix = f"{NBSP}{temp_unit}" if quantity == "temp" else ""
-        self.chips.append(Chip(True, quantity, LABELS[quantity], text + suffix, interval_text(reading)))
+        self.chips.append(Chip(True, quantity, LABELS[quantity], text + suffix, _believed(reading)))
 
     # --- deeds ---
 
@@ -384,6 +396,29 @@ class _Reader:
             "dried": "left dry",
         }[body["how"]]
         self._understood("media", body, "media", label, share)
+
+    def _bed(self, _word: str) -> None:
+        got = self._amount("bed", optional=True)
+        if got and got[1] not in ("%", ""):
+            raise _Ask("bed: the share is in %")
+        body = {"share": number(got[0], low=1, high=100)} if got else {}
+        self._understood("bed", body, "bed stirred", f"{figure(body.get('share', 100))}{NBSP}% of it")
+
+    def _power(self, _word: str) -> None:
+        if self.k < len(self.tokens) and self.tokens[self.k].lower() in ("cut", "off"):
+            self.k += 1
+        found = re.fullmatch(r"([\d.,]+)(h|hours?)?", self.tokens[self.k].lower()) if self.k < len(self.tokens) else None
+        if found is None:
+            raise _Ask("power cut: how many hours? Say power 6h")
+        self.k += 1
+        if not found[2] and self.k < len(self.tokens) and self.tokens[self.k].lower() in ("h", "hour", "hours"):
+            self.k += 1
+        body: dict[str, Any] = {"hours": number(found[1], low=0.1, high=336)}
+        if self.k < len(self.tokens) and self.tokens[self.k].lower() in ("open", "closed"):
+            body["where"] = self.tokens[self.k].lower()
+            self.k += 1
+        where = "filter open to the tank" if body.get("where") == "open" else "filter closed"
+        self._understood("power", body, "power cut", f"{figure(body['hours'])}{NBSP}h", where)
 
     # --- animals ---
 

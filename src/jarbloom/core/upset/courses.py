@@ -45,7 +45,7 @@ def courses(ensemble: Ensemble, response: Response) -> tuple[Course, Course]:
 
 def _course(projection: Projection) -> Course:
     n = int(DAYS / projection.dt)
-    nh3, no2 = (np.quantile(x[:n], (SURE, LIKELY, AT_BEST), axis=1) for x in (projection.nh3(), projection.path.no2))
+    nh3, no2 = (np.quantile(x[:n], (SURE, LIKELY, AT_BEST), axis=1) for x in (projection.path.nh3, projection.path.no2))
     return Course(projection.ensemble.as_of, projection.dt, nh3, no2)
 
 

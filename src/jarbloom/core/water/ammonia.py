@@ -23,7 +23,7 @@ def unionised_fraction(ph: Any, temp_c: Any) -> Any:
     return 1.0 / (1.0 + 10.0 ** (pka - np.asarray(ph, dtype=float)))
 
 
-def unionised_fraction_salt(ph_nbs: Any, temp_c: Any, salinity: Any, nbs_minus_sws: float = 0.13) -> Any:
+def unionised_fraction_salt(ph_nbs: Any, temp_c: Any, salinity: Any) -> Any:
     """Share of TAN that is NH3 in sea water of `salinity` g/kg, for a pH read on the NBS scale.
 
     Yao & Millero 1995 (Aquat. Geochem. 1:53), T in K, sea water pH scale; a hobby meter is calibrated
@@ -32,10 +32,30 @@ def unionised_fraction_salt(ph_nbs: Any, temp_c: Any, salinity: Any, nbs_minus_s
     >>> round(float(unionised_fraction_salt(8.1, 25.0, 35.0)), 2)
     0.05
     """
-    t = np.asarray(temp_c, dtype=float) + T_ZERO_K
-    s = np.asarray(salinity, dtype=float)
-    ln_k = -6285.33 / t + 0.0001635 * t - 0.25444 + (0.46532 - 123.7184 / t) * np.sqrt(s) + (-0.01992 + 3.17556 / t) * s
-    return 1.0 / (1.0 + 10.0 ** (-ln_k / np.log(10.0) - (np.asarray(ph_nbs, dtype=float) - nbs_minus_sws)))
+    return 1.0 / (1.0 + ammonium_per_unionised(temp_c, salinity) * 10.0 ** -np.asarray(ph_nbs, dtype=float))
+
+
+NBS_MINUS_SWS = 0.13  # a hobby meter, calibrated with NBS buffers, reads so much above the sea water scale at S 35
+FRESH_BELOW_G_KG = 1.0
+
+
+def ammonium_per_unionised(temp_c: Any, salinity: Any) -> Any:
+    """10^pKa, so that NH3 = TAN / (1 + 10^pKa x 10^-pH); arrays that broadcast. Emerson et al. 1975 below 1 g/kg, else
+    Yao & Millero 1995 with the pH taken as read on the NBS scale.
+
+    >>> round(float(1 / (1 + ammonium_per_unionised(25.0, 0.0) * 10**-8.0)), 4)
+    0.0537
+    >>> round(float(1 / (1 + ammonium_per_unionised(25.0, 35.0) * 10**-8.1)), 2)
+    0.05
+    """
+    t, s = np.asarray(temp_c, dtype=float) + T_ZERO_K, np.asarray(salinity, dtype=float)
+    fresh = 0.09018 + 2729.92 / t
+    salt = -_ln_k_salt(t, s) / np.log(10.0) + NBS_MINUS_SWS
+    return 10.0 ** np.where(s < FRESH_BELOW_G_KG, fresh, salt)
+
+
+def _ln_k_salt(t: Any, s: Any) -> Any:
+    return -6285.33 / t + 0.0001635 * t - 0.25444 + (0.46532 - 123.7184 / t) * np.sqrt(s) + (-0.01992 + 3.17556 / t) * s
 
 
 def epa_acute_tan(ph: float, temp_c: float) -> float:

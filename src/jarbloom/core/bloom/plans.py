@@ -1,0 +1,61 @@
+"""What will be done: the school going on by itself, the planned batches, and the lines of a what-if."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.model import Batch, Entry, Tank
+from jarbloom.core.vessel.box import net_l
+
+RELIEF_OVER_MG_N_L = (0.5, 0.5)  # TAN, nitrite at which a fish-in school changes water (3-schools.md, a trigger)
+PINCH_G_PER_L = 0.002  # dry food a day for the pinch-feeding school; judgement
+
+
+def pinch_g_day(tank: Tank) -> float:
+    return PINCH_G_PER_L * net_l(tank)
+
+
+def school_plan(ensemble: Ensemble) -> Plan:
+    """The school's own feeding and water changes, with no new animals."""
+    tank = ensemble.tank
+    school = ensemble.reference.schools.cycling[tank.school]
+    if ensemble.living or school.fish_in:
+        routine = _routine(school.change_share, school.change_every_days, ensemble) if school.change_share else ()
+        relief = 0.0
+        if school.fish_in:
+            relief = ensemble.reference.schools.corrective[tank.corrective].max_fraction
+        return Plan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
+    redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
+    food = pinch_g_day(tank) if school.feeds_by == "food" else 0.0
+    return Plan(redose_mg_n_l=redose, food_g_day=food)
+
+
+def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
+    """The school's plan until the first batch, a water change before it, and the batches on their days."""
+    as_of = ensemble.as_of
+    plan = school_plan(ensemble)
+    coming = tuple(replace(b, planned=max(b.planned, as_of.date())) for b in batches if b.items)
+    if not coming:
+        return plan
+    plan = replace(plan, batches=coming)
+    if ensemble.living or ensemble.reference.schools.cycling[ensemble.tank.school].fish_in:
+        return plan
+    first = min(b.planned for b in coming)
+    at = max(as_of, datetime(first.year, first.month, first.day, 8, tzinfo=as_of.tzinfo))
+    share = ensemble.reference.schools.corrective[ensemble.tank.corrective].max_fraction
+    return replace(plan, changes=((at, share),), redose_until=first)
+
+
+def with_entries(plan: Plan, entries: Sequence[Entry]) -> Plan:
+    """The plan with these lines of the future log on top. Ammonia that is dosed or not dosed by hand ends redosing."""
+    doses = any(e.kind == "dose" for e in entries)
+    return replace(plan, entries=tuple(entries), redose_mg_n_l=0.0 if doses else plan.redose_mg_n_l)
+
+
+def _routine(share: float, every_days: float, ensemble: Ensemble) -> tuple[tuple[datetime, float], ...]:
+    steps = int(ensemble.settings.horizon_days / every_days)
+    return tuple((ensemble.as_of + timedelta(days=every_days * (k + 1)), share) for k in range(steps))
