@@ -45,8 +45,9 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
             h = h_ref * min(max(alk_ref / alk, k.PH_RISE), k.PH_FALL)
             env = alk / (k.ALK_HALF + alk) / (1 + 10 ** (k.PH_SLOPE * v["ph_low"]) * h**2.5)
             nh3 = tan / (1 + nh4 * h)
-            fa, fb = env / (1 + nh3 / v["ki_a"]), env / (1 + nh3 / v["ki_b"]) / (1 + no2 / v["ki_n"])
-            ua, ub = fa * tan / (v["k_a"] + tan), fb * no2 / (v["k_b"] + no2)
+            fa, fb = env / (1 + nh3 / v["ki_a"]), env / (1 + nh3 / v["ki_b"]) / (1 + (no2 / v["ki_n"]) ** 2)
+            half_a, half_b = v["k_a"] + v["diffuse"] * a * th[0] * fa, v["k_b"] + v["diffuse"] * b * th[1] * fb
+            ua, ub = fa * tan / (half_a + tan), fb * no2 / (half_b + no2)
             ra, rb = a * th[0] * ua, b * th[1] * ub
             rot, back = v["k_min"] * th[1] * p, k.BOUND_RELEASE * bound
             plants = v["plants"] * tan / (tan + k.PLANT_HALF)

@@ -102,7 +102,7 @@ class Keeper:
             lived.no2.append(self.world.no2)
             lived.carried.append(self.world.carried())
             lived.clears.append(self.world.clears(tank.target_mg_n_l))
-            lived.load.append(self._load(d) / net_l(tank))
+            lived.load.append(max(self._load(d) / net_l(tank) - self.world.planted(), 0.0))
             if d in ask:
                 lived.branches[d] = self.world.branch()
             if self._test_due(d):

@@ -14,7 +14,7 @@ import numpy as np
 from jarbloom.core.bloom.capacity import carried_mg_n_l_day, clears
 from jarbloom.core.bloom.conditioning import GAINS, Kits
 from jarbloom.core.bloom.drivers import Drivers
-from jarbloom.core.bloom.kinetics import first_state, simulate
+from jarbloom.core.bloom.kinetics import PLANT_HALF, first_state, simulate
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, n_columns, parameters
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Reading, Tank
@@ -52,7 +52,8 @@ class OwnWorld:
             par = replace(par, event_z=self.rng.standard_normal((len(drv.happenings), 2, 1)))
         path = simulate(par, drv, self.state)
         self.state, self.ph_now = path.end, float(path.ph[-1, 0])
-        return Peaks(float(path.nh3[1:].max()), float(path.no2[1:].max()))
+        first = min(2, drv.n_step)  # as the forecast: from two hours after the animals and the change on
+        return Peaks(float(path.nh3[first:].max()), float(path.no2[first:].max()))
 
     @property
     def tan(self) -> float:
@@ -79,6 +80,10 @@ class OwnWorld:
     def carried(self) -> float:
         """mg N/L/day that the weaker guild carries at 0.25 mg N/L."""
         return float(np.minimum(*carried_mg_n_l_day(self.par, *self._guilds(), self.tank.temp_c))[0])
+
+    def planted(self) -> float:
+        """mg N/L/day that plants take at 0.25 mg N/L."""
+        return float(self.par.plants[0]) * LOW_MG_N_L / (LOW_MG_N_L + PLANT_HALF)
 
     def look(self, quantity: str) -> Reading:
         value = {"ammonia": self.tan, "nitrite": self.no2, "nitrate": self.no3}[quantity]
@@ -167,7 +172,8 @@ class FilmWorld:
             for _ in range(self.SUBSTEPS):
                 self._step(drv, k, dt, temp)
             nh3 = self.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -self.ph())
-            top_nh3, top_no2 = max(top_nh3, nh3), max(top_no2, self.no2)
+            if k >= 1:  # as the forecast: from two hours after the animals and the change on
+                top_nh3, top_no2 = max(top_nh3, nh3), max(top_no2, self.no2)
             self.hours += 1
         return Peaks(top_nh3, top_no2)
 
@@ -236,6 +242,10 @@ class FilmWorld:
         f = self._slowed(self.ph())
         warm = [q ** ((self.tank.temp_c - 25) / 10) for q in self.q10]
         return min(self._flux(g, LOW_MG_N_L, self.film[g], f, warm[g]) for g in (0, 1))
+
+    def planted(self) -> float:
+        """mg N/L/day that plants take at 0.25 mg N/L."""
+        return self.plants * LOW_MG_N_L / (LOW_MG_N_L + 0.08)
 
     def look(self, quantity: str) -> Reading:
         """The colour step nearest to a colour that is off by a share and a shade, now and then a neighbour."""

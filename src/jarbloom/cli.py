@@ -31,6 +31,7 @@ TRIED_PORTS = 40
 Data = Annotated[Path | None, typer.Option("--data", help=HELP["data"] + "; the platform's data folder when not given")]
 Now = Annotated[datetime | None, typer.Option("--now", help=HELP["now"])]
 AsOf = Annotated[str | None, typer.Option("--as-of", help="date or moment; nothing dated later is read")]
+WhatIfs = Annotated[Path | None, typer.Option("--what-if", help="JSON file of futures to compare, see docs/formats.md")]
 AsJson = Annotated[bool, typer.Option("--json", help="print JSON")]
 
 
@@ -53,7 +54,7 @@ def listen(wanted: int) -> socket.socket:
     raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
 
 
-def _desk(folder: Path, now: datetime | None = None, members: int = 400) -> Desk:
+def _desk(folder: Path, now: datetime | None = None, members: int = 600) -> Desk:
     conn = db.connect(db.open_store(folder))
     chosen = preferences.load(conn, local_zone())
     moment = Settings(folder, now).clock(ZoneInfo(chosen.zone))
@@ -109,20 +110,27 @@ def _as_of(text: str | None) -> datetime | None:
 
 
 @app.command()
-def forecast(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
-    """Forecast a bundle (folder or zip): daily quantiles, readiness, batches."""
-    seen = exchange.advise_bundle(bundle, reference(), _as_of(as_of))
-    f = seen.situation.forecast
+def forecast(bundle: Path, as_of: AsOf = None, what_if: WhatIfs = None, json: AsJson = False) -> None:
+    """Forecast a bundle (folder or zip): daily quantiles, readiness, batches, and what-ifs beside them."""
+    known = reference()
+    if what_if is not None:
+        f, futures = exchange.what_if_bundle(bundle, what_if, known, _as_of(as_of))
+    else:
+        f, futures = exchange.advise_bundle(bundle, known, _as_of(as_of)).situation.forecast, ()
     if json:
-        print(advice_json.to_text(advice_json.forecast(f)))
+        print(advice_json.to_text(advice_json.forecast(f, futures)))
         return
-    print(f"{seen.tank.name}, {f.as_of:%a %-d %b %Y %H:%M}, from {f.n_readings} readings")
+    print(f"{f.as_of:%a %-d %b %Y %H:%M}, from {f.n_readings} readings")
     print(f"{'day':<12}{'sure':>8}{'likely':>8}{'at best':>9}   mg N a day")
     for k in range(f.today, len(f.days), 7):
         print(
             f"{f.days[k]:%a %-d %b}".ljust(12)
             + "".join(f"{f.band('capacity', q, k):>{w}.1f}" for q, w in ((0.1, 8), (0.5, 8), (0.9, 9)))
         )
+    for future in futures:
+        r = future.readiness
+        print(f"{future.name}: ready about {r.p50 or 'later'} ({r.p10 or 'later'} to {r.p90 or 'later'}), nitrite peaks at about "
+              f"{future.no2_peak_p50:.2f} mg/L in 14 days")  # fmt: skip
 
 
 @app.command()
@@ -179,6 +187,14 @@ def check(data: Data = None) -> None:
     print(f"{count} entries read, {len(found)} problem{'s' if len(found) != 1 else ''}.")
     if found:
         raise typer.Exit(1)
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the open formats (docs/bundle.schema.json)."""
+    from jarbloom.formats.schema import schema as made
+
+    print(advice_json.to_text(made()))
 
 
 @app.command()

@@ -21,7 +21,7 @@ MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its f
 class Settings:
     data: Path
     now: datetime | None = None
-    members: int = 400
+    members: int = 600
     demo: bool = False
 
     def clock(self, zone: ZoneInfo) -> datetime:

@@ -276,7 +276,7 @@ class TheForecast(unittest.TestCase):
 
 class Capacity(unittest.TestCase):
     def test_a_full_day_clears_what_the_rate_allows(self) -> None:
-        par = ensemble(1, k_a=0.45, k_b=0.45, transfer=1.0, ph_low=3.0)
+        par = ensemble(1, k_a=0.45, k_b=0.45, transfer=1.0, ph_low=3.0, diffuse=0.0)
         tan, no2 = left_after_day(par, np.array([2.7 / 1.09]), np.array([50.0]), np.array([7.4]), 26.0, 2.0)
         # Monod batch: 1.75 + 0.45 ln(2/0.25) = 2.69 mg/L/day clears 2 to 0.25 in a day
         self.assertAlmostEqual(float(tan[0]), 0.25, delta=0.05)

@@ -115,7 +115,7 @@ class Schools(unittest.TestCase):
         fish = entry("arrival", 2, species="guppy", count=3)
         self.assertEqual(self.plan("measured_dose").redose_mg_n_l, 2.0)
         self.assertGreater(self.plan("pinch_feeding").food_g_day, 0)
-        self.assertEqual(self.plan("fish_in_watched", fish), Plan())
+        self.assertEqual(self.plan("fish_in_watched", fish), Plan(relief_share=0.5, relief_over=(0.5, 0.5)))
         small = self.plan("fish_in_small_changes", fish)
         self.assertTrue(small.changes and all(f == 0.125 for _, f in small.changes))
         self.assertEqual(self.plan("measured_dose", fish).redose_mg_n_l, 0.0)

@@ -233,7 +233,7 @@ class Kinds(unittest.TestCase):
 
     def test_every_kind_has_words(self) -> None:
         samples = [
-            test_entry(ammonia="0", ph="7.4", temp="25", kh="5"),
+            test_entry(ammonia="0", ph="7.4", temp="25", kh="5", salinity="12"),
             entry("dose", mg_n=60.0, typed="60 mg"),
             entry("feed", grams=0.2),
             entry("feed"),
@@ -242,6 +242,8 @@ class Kinds(unittest.TestCase):
             entry("conditioner", ml=5.0, detoxifies=True),
             entry("bacteria", source="borrowed", share=20),
             entry("media", how="tap", share=50),
+            entry("bed", share=40),
+            entry("power", hours=6.0, where="open"),
             entry("arrival", species="kuhli_loach", count=6),
             entry("death", species="guppy", count=1, body="found"),
             entry("observation", signs=["gasping"], text="at dawn"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -10,11 +10,14 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom import forecast as bloom
-from jarbloom.core.bloom.ensemble import known_by
-from jarbloom.core.model import Tank
+from jarbloom.core.bloom.ensemble import known_by, prepare
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.bloom.whatif import Future, compare
+from jarbloom.core.model import Batch, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.deeds.desk import Desk
 from jarbloom.formats.bundle import Bundle, read_bundle, write
+from jarbloom.formats.what_if import read_what_ifs
 from jarbloom.store import batches, journal, tanks
 from jarbloom.store.db import transaction
 from jarbloom.units import Units
@@ -50,8 +53,18 @@ def bring_in(desk: Desk, path: Path) -> Tank:
     return tank
 
 
-def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:
-    """What the tank page would show for a bundle at a date. Nothing dated later is read; always the same answer."""
+@dataclass(frozen=True)
+class Asked:
+    """A bundle at a moment: what was known by then, and the plan as it stood."""
+
+    tank: Tank
+    entries: tuple[Entry, ...]
+    plan: tuple[Batch, ...]
+    as_of: datetime
+
+
+def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Asked:
+    """Nothing dated later than `as_of` (by default the last entry) is read."""
     bundle = read_bundle(path, reference.species)
     if as_of is None:
         as_of = max(
@@ -61,7 +74,24 @@ def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = Non
         as_of = as_of.replace(tzinfo=bundle.entries[0].at.tzinfo)
     entries = known_by(bundle.entries, as_of)
     arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
-    plan = [b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches]
-    made = bloom.forecast(bundle.tank, entries, as_of, reference, plan)
-    found = situation(bundle.tank, entries, plan, made, reference, Units())
+    plan = tuple(b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches)
+    return Asked(bundle.tank, entries, plan, as_of)
+
+
+def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:
+    """What the tank page would show for a bundle at a date; always the same answer."""
+    a = ask_bundle(path, reference, as_of)
+    made = bloom.forecast(a.tank, a.entries, a.as_of, reference, a.plan)
+    found = situation(a.tank, a.entries, a.plan, made, reference, Units())
     return Seen(found, verdict(found), jobs(found))
+
+
+def what_if_bundle(
+    path: Path, file: Path, reference: Reference, as_of: datetime | None = None
+) -> tuple[Forecast, tuple[Future, ...]]:
+    """The forecast of a bundle, and its futures: as planned first, then each what-if of the file."""
+    a = ask_bundle(path, reference, as_of)
+    what_ifs = read_what_ifs(file, a.tank, dict(reference.species), a.as_of)
+    ensemble = prepare(a.tank, a.entries, a.as_of, reference)
+    waiting = [b for b in a.plan if b.arrived is None]
+    return bloom.summarise(ensemble, waiting), compare(ensemble, what_ifs, waiting)

@@ -14,6 +14,7 @@ from jarbloom.core.log.readings import read, reads_as_zero
 from jarbloom.core.model import Entry, Source, Tank
 from jarbloom.core.vessel.box import net_l
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.look import run_of
 from jarbloom.store import batches, journal, tanks
 from jarbloom.store.db import transaction
 
@@ -87,6 +88,15 @@ def make_demo(desk: Desk) -> None:
         _sunroom(desk)
         _hall(desk)
         _desk_28(desk)
+    for days_ago in (16, 12, 8, 5, 3):
+        _looked_at(desk, "sunroom-112", desk.now - timedelta(days=days_ago))
+
+
+def _looked_at(desk: Desk, slug: str, at: datetime) -> None:
+    """The forecast as it was made on an earlier day, with what was in the log by then."""
+    tank = tanks.tank(desk.conn, slug)
+    known = [e for e in journal.entries(desk.conn, tank.id) if e.at <= at]
+    run_of(replace(desk, now=at), tank, known, batches.batches(desk.conn, tank.id, known))
 
 
 def _plan(desk: Desk, tank: Tank, name: str, in_days: int, **animals: int) -> None:

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from typing import Any
 
 from jarbloom.core.advice.situation import Seen
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
 from jarbloom.core.bloom.forecast import CERTAIN, Forecast
+from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.bloom.whatif import Future
+from jarbloom.formats.forecast_csv import COLUMNS
 
 
 def _round(value: Any) -> Any:
@@ -32,7 +36,6 @@ def advice(seen: Seen) -> dict[str, Any]:
                 "missing": [c.missing for c in gate.missing] if gate else [],
             },
         }
-    r = f.readiness
     return {
         "as_of": f.as_of.isoformat(),
         "tank": s.tank.name,
@@ -47,8 +50,7 @@ def advice(seen: Seen) -> dict[str, Any]:
             "load_mg_n_day": _round(f.load_adult),
             "ceiling_mg_n_day": _round(f.ceiling),
         },
-        "readiness": {q: (d.isoformat() if (d := getattr(r, q)) else None) for q in ("p10", "p25", "p50", "p75", "p90")}
-        | {"already": _round(r.already), "certain_from": CERTAIN},
+        "readiness": _readiness(f.readiness) | {"certain_from": CERTAIN},
         "next_batch": following,
         "jobs": [{"kind": j.kind, "title": j.title, "due": j.due.isoformat(), "amount": _round(j.amount),
                   "unit": j.unit,
@@ -56,28 +58,56 @@ def advice(seen: Seen) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def forecast(f: Forecast) -> dict[str, Any]:
-    names = {"tan": "tan_mg_n_l", "nh3": "nh3_mg_n_l", "no2": "no2_mg_n_l", "no3": "no3_mg_n_l",
-             "capacity": "capacity_mg_n_day", "capacity_a": "capacity_ammonia_mg_n_day",
-             "capacity_b": "capacity_nitrite_mg_n_day"}  # fmt: skip
-    daily = [
+def _readiness(r: Readiness) -> dict[str, Any]:
+    """p50 null: not within the horizon for half of the courses; `in_time`: probability of being ready within it."""
+    dates = {q: (d.isoformat() if (d := getattr(r, q)) else None) for q in ("p10", "p25", "p50", "p75", "p90")}
+    return dates | {
+        "already": _round(r.already), "in_time": _round(r.in_time), "load_mg_n_day": _round(r.stated_load)
+    }  # fmt: skip
+
+
+def _daily(f: Forecast, bands: dict[str, Any], first: int = 0) -> list[dict[str, Any]]:
+    return [
         {"date": d.isoformat()}
         | {
-            out: {f"p{100 * q:.0f}": _round(f.bands[name][i, k]) for i, q in enumerate(QUANTILES)}
-            for name, out in names.items()
+            out: {f"p{100 * q:.0f}": _round(bands[name][i, k]) for i, q in enumerate(QUANTILES)}
+            for name, out in COLUMNS.items()
         }
         for k, d in enumerate(f.days)
+        if k >= first
     ]
+
+
+def futures(f: Forecast, found: Sequence[Future]) -> list[dict[str, Any]]:
+    """What-ifs beside the plan, days from today on."""
+    return [
+        {
+            "name": x.name,
+            "readiness": _readiness(x.readiness),
+            "peaks_14_days": {
+                "nh3_mg_n_l": {"p50": _round(x.nh3_peak_p50), "p90": _round(x.nh3_peak_p90)},
+                "no2_mg_n_l": {"p50": _round(x.no2_peak_p50), "p90": _round(x.no2_peak_p90)},
+            },
+            "p_under_limits": _round(x.p_under),
+            "days": _daily(f, x.bands, f.today),
+        }
+        for x in found
+    ]
+
+
+def forecast(f: Forecast, found: Sequence[Future] = ()) -> dict[str, Any]:
     return {
         "as_of": f.as_of.isoformat(), "version": f.version, "seed": f.seed, "members": f.members,
-        "readiness": {q: (d.isoformat() if (d := getattr(f.readiness, q)) else None)
-                      for q in ("p10", "p25", "p50", "p75", "p90")} | {"already": _round(f.readiness.already)},
+        "readiness": _readiness(f.readiness), "carries": _readiness(f.carries),
+        "next_tests": [{"quantity": t.quantity, "date": t.day.isoformat(), "range_days_now": _round(t.width_now),
+                        "range_days_after": _round(t.width_after)} for t in f.next_tests],
+        "range_hangs_on": [{"what": u.words, "share": _round(u.share)} for u in f.unknowns],
         "batches": [{"id": b.batch_id, "load_mg_n_day": _round(b.load), "planned": b.planned.isoformat(),
                      "p_safe": _round(b.p_safe), "first_sure": b.first_sure.isoformat() if b.first_sure else None}
                     for b in f.batches],
         "surprises": [{"at": x.at.isoformat(), "quantity": x.quantity, "typed": x.typed,
                        "probability": _round(x.probability)} for x in f.surprises],
-        "days": daily,
+        "days": _daily(f, f.bands), "what_ifs": futures(f, found),
     }  # fmt: skip
 
 

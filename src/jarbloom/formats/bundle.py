@@ -207,7 +207,7 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
         for k, b in enumerate(told.batches)
     )
     try:
-        setting = Setting(net_l(tank), tank.kit, Units(), species, (), tank.solution_percent)
+        setting = setting_for(tank, species)
     except Refused as problem:
         raise BadBundle(f"tank.json: {problem.sentence}") from None
     entries = _entries(files["log.csv"], tank, setting)
@@ -216,6 +216,11 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
     }
     arrived = tuple(Batch(b.id, b.name, b.planned, b.items, by_batch.get(b.id)) for b in batches)
     return Bundle(tank, entries, arrived)
+
+
+def setting_for(tank: Tank, species: Mapping[str, Species]) -> Setting:
+    """What a row needs to know of the tank. Raises Refused when its litres cannot be told."""
+    return Setting(net_l(tank), tank.kit, Units(), species, (), tank.solution_percent)
 
 
 def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
@@ -233,7 +238,7 @@ def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
             raise BadBundle(f"{where}: more cells than columns.")
         cells = {k: (v or "").strip() for k, v in row.items()}
         try:
-            found.append(_entry(cells, row.get("note") or "", tank, setting, len(found) + 1))
+            found.append(entry_from_cells(cells, row.get("note") or "", tank, setting, len(found) + 1))
         except Refused as problem:
             raise BadBundle(f"{where}, {problem.field or 'row'}: {problem.sentence}") from None
         except (ValueError, KeyError, TypeError) as problem:
@@ -251,7 +256,7 @@ def _moment(text: str, zone: str) -> datetime:
     return at
 
 
-def _entry(c: Mapping[str, str], note: str, tank: Tank, setting: Setting, number: int) -> Entry:
+def entry_from_cells(c: Mapping[str, str], note: str, tank: Tank, setting: Setting, number: int) -> Entry:
     kind = c["kind"]
     if kind not in KINDS:
         raise Refused(f"“{kind}” is no kind of entry.", "kind")

@@ -13,6 +13,15 @@ def payload(conn: sqlite3.Connection, tank_id: int, inputs_hash: str) -> str | N
     return None if row is None else row["payload"]
 
 
+def earlier(conn: sqlite3.Connection, tank_id: int, version: int) -> list[str]:
+    """Payloads of the kept runs of this version of the model, in order of their moment."""
+    rows = conn.execute(
+        """SELECT payload FROM forecast_run WHERE tank_id = :t AND version = :v ORDER BY as_of, id""",
+        {"t": tank_id, "v": version},
+    )
+    return [row["payload"] for row in rows]
+
+
 def keep(
     conn: sqlite3.Connection,
     tank_id: int,

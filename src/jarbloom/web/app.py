@@ -14,7 +14,7 @@ from jarbloom.deeds.desk import reference
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import open_store
 from jarbloom.web import errors
-from jarbloom.web.routes import bench, log, stocking, tank
+from jarbloom.web.routes import bench, log, outlook, stocking, tank
 
 HEADERS = {
     "Content-Security-Policy": "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -57,7 +57,7 @@ def create_app(settings: Settings) -> FastAPI:
         return response
 
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"), name="static")
-    for routes in (bench, tank, log, stocking):
+    for routes in (bench, tank, outlook, log, stocking):
         app.include_router(routes.router)
 
     @app.get("/healthz")

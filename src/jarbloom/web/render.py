@@ -54,6 +54,24 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})
 
 
+# What a picture taken along needs of the style sheet, in daylight colours of tokens.css.
+PICTURE_STYLE = """<style>
+text{font:450 12px sans-serif;fill:#10282c}text.dim{fill:#4b6168}text.end{text-anchor:end}text.b{font-weight:640}
+.c-grid{stroke:#10282c;stroke-width:.6;opacity:.16}.c-axis,.c-today{stroke:#10282c;fill:none;stroke-width:1.4}
+.c-over{stroke:#a01c57;fill:none}.c-over-t{fill:#a01c57}.f-load{stroke:#6a3f1c;fill:none}.c-flag{fill:#10282c}
+text.c-flagt{fill:#fff}.f-range{opacity:.16;stroke:none}.f-line{fill:none;stroke-width:2}.f-ahead{stroke-dasharray:8 4}
+.f-ammonia .f-range{fill:#2b3a8f}.f-nitrite .f-range{fill:#94440c}.f-nitrate .f-range{fill:#41584a}
+.f-bloom .f-range{fill:#0b4a59}.f-ammonia .f-line,.f-ammonia .f-whisker{stroke:#2b3a8f}
+.f-nitrite .f-line,.f-nitrite .f-whisker{stroke:#94440c}.f-nitrate .f-line,.f-nitrate .f-whisker{stroke:#41584a}
+.f-bloom .f-line{stroke:#0b4a59}.f-spot{fill:#fff;stroke:#10282c;stroke-width:1.6}
+.f-foretold{fill:none;stroke:#4b6168;stroke-dasharray:3 2}</style>"""
+
+
+def picture(template: str, /, **context: Any) -> str:
+    """An SVG that stands by itself, with its style inside."""
+    return environment.get_template(template).render(context | {"style": PICTURE_STYLE}).strip() + "\n"
+
+
 def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) -> HTMLResponse:
     shown = {
         "now": desk.now,

@@ -79,6 +79,14 @@ def upset(slug: str) -> str:
     return f"/tanks/{slug}/upset"
 
 
+def outlook(slug: str) -> str:
+    return f"/tanks/{slug}/outlook"
+
+
+def outlook_file(slug: str, name: str) -> str:
+    return f"/tanks/{slug}/outlook/{name}"
+
+
 def chart(slug: str) -> str:
     return f"/tanks/{slug}/chart"
 

@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
+from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.model import Verdict
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import RETEST
@@ -41,6 +42,9 @@ def _stale(s: Situation) -> bool:
     return last is not None and s.now - last > timedelta(days=limit)
 
 
+PUT_OFF = timedelta(days=2)
+
+
 def day_words(at: datetime, now: datetime) -> str:
     """'today', 'tomorrow', a weekday within the week, else a date."""
     days = (at.date() - now.date()).days
@@ -52,7 +56,11 @@ def day_words(at: datetime, now: datetime) -> str:
 
 
 def next_test(s: Situation) -> datetime:
-    """When the school's rhythm asks for the next test; daily near the end, in an upset and after arrivals."""
+    """When the next test is due: by the school's rhythm, daily near the end, in an upset and after arrivals.
+
+    While a tank cycles without animals, the day on which a test narrows the date most may bring it forward, or put
+    it off by a day or two: a test that can tell nothing yet is a test for nothing.
+    """
     if s.levels.changed_at is not None and s.episode is not None and s.episode.open:
         return max(s.levels.changed_at + RETEST, s.now)
     last = s.forecast.last_reading or s.now
@@ -66,7 +74,11 @@ def next_test(s: Situation) -> datetime:
         rhythm = 7.0
     elif near:
         rhythm = s.school.rhythm_near_end_days
-    return max(last + timedelta(days=rhythm), s.now if last + timedelta(days=rhythm) < s.now else last)
+    due = last + timedelta(days=rhythm)
+    best = worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
+    if best is not None and not s.living and not near:
+        due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
+    return max(due, s.now)
 
 
 def test_advice(s: Situation) -> str:

@@ -32,7 +32,8 @@ def carried_mg_n_l_day(par: Parameters, a: Array, b: Array, ph: Array, temp_c: f
     """
     v_a = _effective(par, a, ph, THETA_A, temp_c)
     v_b = _effective(par, b, ph, THETA_B, temp_c)
-    return v_a * LOW_MG_N_L / (par.k_a + LOW_MG_N_L), v_b * LOW_MG_N_L / (par.k_b + LOW_MG_N_L)
+    half_a, half_b = par.k_a + par.diffuse * v_a, par.k_b + par.diffuse * v_b
+    return v_a * LOW_MG_N_L / (half_a + LOW_MG_N_L), v_b * LOW_MG_N_L / (half_b + LOW_MG_N_L)
 
 
 def left_after_day(
@@ -51,12 +52,13 @@ def left_after_day(
     meanwhile.
     """
     dt = hours / 24 / steps
-    v_a = _effective(par, a, ph, THETA_A, temp_c) * dt
-    v_b = _effective(par, b, ph, THETA_B, temp_c) * dt
+    v_a, v_b = _effective(par, a, ph, THETA_A, temp_c), _effective(par, b, ph, THETA_B, temp_c)
+    half_a, half_b = par.k_a + par.diffuse * v_a, par.k_b + par.diffuse * v_b
+    v_a, v_b = v_a * dt, v_b * dt
     tan, no2 = np.full(a.shape, dose_mg_n_l), np.zeros(a.shape)
     for _ in range(steps):
-        less = implicit_monod(tan, v_a, par.k_a)
-        no2 = implicit_monod(no2 + tan - less, v_b, par.k_b)
+        less = implicit_monod(tan, v_a, half_a)
+        no2 = implicit_monod(no2 + tan - less, v_b, half_b)
         tan = less
     return tan, no2
 

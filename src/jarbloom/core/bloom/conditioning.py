@@ -19,7 +19,7 @@ from jarbloom.core.model import MG_PER_MG_N, Reading
 Array = NDArray[np.float64]
 ROOT_SD_0, ROOT_SD_SLOPE = 0.06, 0.07  # reading error on the root scale; prototyped, judgement
 FLOOR = 0.05  # share of a reading's mass spread over all steps: no reading can wreck the forecast
-ESS_SHARE = 0.5
+ESS_SHARE = 0.4
 SHRINK = 0.15
 GAINS = {"ammonia": "gain_am", "nitrite": "gain_ni", "nitrate": "gain_na"}
 SPECIES_OF = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}

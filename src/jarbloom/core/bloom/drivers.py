@@ -87,6 +87,7 @@ class Drivers:
     relief: Array  # share changed where the water is over `relief_over`
     source: Array  # (3, n_step): TAN, nitrate mg N/L, alkalinity meq/L of the water that goes in
     relief_over: tuple[float, float] = (np.inf, np.inf)  # TAN, nitrite mg N/L
+    home: tuple[float, float] = (7.4, 2.0)  # the tank's own pH, and alkalinity in meq/L
     happenings: tuple[Happening, ...] = field(default=())
     keep_alkalinity: bool = False
 
@@ -127,6 +128,7 @@ def drivers(
         start,
         dt,
         relief_over=plan.relief_over,
+        home=(tank.ph, tank.kh_dkh * MEQ_PER_DKH),
         happenings=tuple(grid.happenings),
         keep_alkalinity=plan_given and plan.keep_alkalinity,
         source=grid.source,

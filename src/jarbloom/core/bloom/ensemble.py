@@ -25,12 +25,11 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 Array = NDArray[np.float64]
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
 LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
-KEPT_EVERY_H = 3.0  # a projection is recorded this often: peaks of a day are seen, memory stays small
 
 
 @dataclass(frozen=True)
 class Settings:
-    members: int = 400
+    members: int = 600
     horizon_days: int = 35
     seed: int = 1
     sampler_h: float = 3.0
@@ -71,7 +70,7 @@ class Ensemble:
 
 @dataclass(frozen=True)
 class Projection:
-    """The same members under one plan, from as_of on, recorded every three hours."""
+    """The same members under one plan, from as_of on, recorded at every step."""
 
     ensemble: Ensemble
     path: Trajectory
@@ -88,9 +87,12 @@ class Projection:
         return (nh3 < limits.nh3) & (no2 < limits.no2), nh3, no2
 
     def p_safe(self, start: datetime, limits: Limits) -> tuple[float, float, float]:
-        """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks."""
+        """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks.
+
+        Half a member is kept back on either side: so many courses never prove that something cannot happen.
+        """
         safe, nh3, no2 = self.safe(start, limits)
-        return float(np.mean(safe)), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
+        return float((safe.sum() + 0.5) / (len(safe) + 1)), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
 
 
 def known_by(entries: Sequence[Entry], as_of: datetime) -> tuple[Entry, ...]:
@@ -207,6 +209,4 @@ def project(ensemble: Ensemble, plan: Plan, days: float | None = None) -> Projec
     if drv.happenings:
         rng = np.random.default_rng((ensemble.settings.seed, len(drv.happenings)))
         par = replace(par, event_z=rng.standard_normal((len(drv.happenings), 2, ensemble.settings.members)))
-    every = max(1, round(KEPT_EVERY_H / ensemble.settings.publish_h))
-    at = np.arange(0, drv.n_step + 1, every)
-    return Projection(ensemble, simulate(par, drv, ensemble.past.end, at), every * dt, plan)
+    return Projection(ensemble, simulate(par, drv, ensemble.past.end), dt, plan)

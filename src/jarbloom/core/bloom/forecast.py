@@ -16,9 +16,12 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
 from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Projection, Settings, prepare, project
+from jarbloom.core.bloom.kinetics import PLANT_HALF
+from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import Course, Readiness, first_days, gate_passes, readiness
 from jarbloom.core.bloom.value import TestValue, next_tests
+from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.model import NITROGEN, Animals, Batch, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.media import ceiling_mg_n_day
@@ -73,6 +76,7 @@ class Forecast:
     carries: Readiness  # for a stated load: what lives here and the next batch, grown up
     batches: tuple[BatchOutlook, ...]
     next_tests: tuple[TestValue, ...]
+    unknowns: tuple[Unknown, ...]  # what the range of the date hangs on
     surprises: tuple[Surprise, ...]
     n_readings: int
     last_reading: datetime | None
@@ -130,6 +134,8 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [e.at for e in ensemble.entries if e.kind == "test" and any(r.quantity in NITROGEN for r in e.readings)]
     course = course_of(ensemble, alone)
+    passed = gate_of(ensemble, course)
+    first = first_days(passed, today)
     first_batch = load_of(planned[0].items, reference.species, temp, adult=True).total if planned else 0.0
     stated = max(adult + first_batch if stated_load is None else stated_load, 0.0)
     return Forecast(
@@ -141,10 +147,11 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         adult,
         ceiling_mg_n_day(tank, reference.media[tank.media]),
         _dosed(ensemble, days),
-        readiness(gate_of(ensemble, course), today, days, tank.target_mg_n_l * ensemble.volume_l),
+        readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
         readiness(course.carried >= stated, today, days, stated),
         _outlooks(ensemble, projection, planned, adult, sure, days, today),
-        next_tests(ensemble, alone, first_days(gate_of(ensemble, course), today)),
+        next_tests(ensemble, alone, first),
+        unknowns(ensemble, first),
         _surprises(ensemble),
         len(ensemble.sights),
         max(tests, default=None),
@@ -205,7 +212,9 @@ def course_of(ensemble: Ensemble, projection: Projection) -> Course:
         living = stock(ensemble.entries, day)
         load[k] = load_of(living, ensemble.reference.species, tank.temp_c, day).total if living else load_ahead
     names = ("tan", "no2", "ph", "a", "b")
-    return Course(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), load)
+    plants = ensemble.volume_l * ensemble.par.plants * LOW_MG_N_L / (LOW_MG_N_L + PLANT_HALF)
+    left = np.maximum(load[:, None] - plants, 0.0)
+    return Course(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), left)
 
 
 def _load_ahead(ensemble: Ensemble) -> float:

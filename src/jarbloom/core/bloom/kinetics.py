@@ -27,8 +27,10 @@ PH_SLOPE = 2.5
 BOUND_RELEASE = 1.0  # 1/day
 PLANT_HALF = 0.05  # mg N/L
 ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
-ALK_RESTORED_BELOW = 0.5  # of the reference; a planned future assumes that the keeper mends KH by then
+ALK_RESTORED_BELOW = 0.5  # of the tank's own KH; a planned future assumes that the keeper mends it by then
+PH_MENDED_BELOW = 0.6  # below the tank's own pH, likewise
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
+ACID_EVERY = 2  # steps: pH and alkalinity move slowly, what they do to the rates is worked out so often
 LAG_HOURS = 6.0  # the lag moves over days: worked out this often
 PH_FALL, PH_RISE = 10**1.3, 10**-0.3  # how far pH may move with the alkalinity: 1.3 down, 0.3 up
 
@@ -107,8 +109,14 @@ def implicit_monod(content: Array, vmax_dt: Array, k: Array) -> Array:
 
     `content` is what was there plus what came in (mg N/L). Stable for any step and never negative.
     """
-    half = 0.5 * (k + vmax_dt - content)
-    return np.sqrt(half * half + k * content) - half
+    half = vmax_dt - content
+    half += k
+    half *= 0.5
+    root = half * half
+    root += k * content
+    np.sqrt(root, out=root)
+    root -= half
+    return root
 
 
 def warmth(temp_c: NDArray[np.float64] | float, theta: float) -> NDArray[np.float64]:
@@ -152,7 +160,8 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
     low_ph = 10 ** (PH_SLOPE * par.ph_low)
     half, decay = np.stack([par.k_a, par.k_b]), np.stack([par.decay, par.decay])
     decay_least, decay_more = 0.4 * decay, 0.6 * decay
-    inverse_max, inverse_ki = 1 / par.a_max, 1 / np.stack([par.ki_a, par.ki_b])
+    diffuse_per_dt = par.diffuse / dt
+    minus_inverse_max, inverse_ki = -1 / par.a_max, 1 / np.stack([par.ki_a, par.ki_b])
     inverse_kn, plants_dt = 1 / par.ki_n, par.plants * dt
     hydrogen_ref, cap = 10.0 ** -s["ph_ref"], np.stack([s["a"], s["b"]])
     substrate, mu, grown = np.empty((2, m)), np.empty((2, m)), np.zeros((2, m))
@@ -188,10 +197,17 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
             mu_lagged = mu if middle > lag_over else mu * (1 - np.exp(-((middle / lag) ** 2)))
         # inhibition by acid, by spent alkalinity, by free ammonia, and of B by much nitrite
         alk, tan, no2 = s["alk"], s["tan"], s["no2"]
-        h = hydrogen(alk, s["alk_ref"], hydrogen_ref)
-        env = alk / ((ALK_HALF + alk) * (1 + low_ph * (h * h * np.sqrt(h))))
-        f = env / (1 + (tan / (1 + nh4_per_nh3[k] * h)) * inverse_ki)
-        f[1] /= 1 + no2 * inverse_kn
+        if busy[k] or k % ACID_EVERY == 0:
+            h = hydrogen(alk, s["alk_ref"], hydrogen_ref)
+            env = alk / ((ALK_HALF + alk) * (1 + low_ph * (h * h * np.sqrt(h))))
+            bound_share = 1 + nh4_per_nh3[k] * h
+        f = inverse_ki * (tan / bound_share)
+        f += 1
+        np.divide(env, f, out=f)
+        crowded = no2 * inverse_kn
+        crowded *= crowded
+        crowded += 1
+        f[1] /= crowded
         # what comes in during the step
         gained: Array | float = excretion[k] * dt * par.inputs if excretion[k] else 0.0
         if rots:
@@ -207,19 +223,35 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
             s["bound"] = s["bound"] - back
             content = content + back
         content = content / (1 + plants_dt / (content + PLANT_HALF))
-        v = cap * (1 + 0.5 * grown) * f * theta[k]
-        tan = implicit_monod(content, v[0], half[0])
+        warm = theta[k]
+        grown *= 0.5
+        grown += 1
+        v = grown
+        v *= cap
+        v *= f
+        v *= warm
+        halved = v * diffuse_per_dt
+        halved += half
+        tan = implicit_monod(content, v[0], halved[0])
         oxidised = content - tan
         fed_b = no2 + oxidised
-        no2 = implicit_monod(fed_b, v[1], half[1])
+        no2 = implicit_monod(fed_b, v[1], halved[1])
         s["no3"] = s["no3"] + (fed_b - no2)
         s["tan"], s["no2"] = tan, no2
         s["alk"] = np.maximum(alk - ALK_PER_N * (oxidised - 0.5 * gained), 1e-3)
         # growth
         substrate[0], substrate[1] = tan, no2
-        u = f * substrate / (half + substrate)
-        grown = theta[k] * ((mu_lagged * (1 - cap * inverse_max) - decay_more) * u - decay_least)
-        cap = cap * np.exp(grown)
+        halved += substrate
+        f *= substrate
+        f /= halved
+        grown = cap * minus_inverse_max
+        grown += 1
+        grown *= mu_lagged
+        grown -= decay_more
+        grown *= f
+        grown -= decay_least
+        grown *= warm
+        cap *= np.exp(grown)
     s["a"], s["b"] = cap
     record(n)
     np.log10(rec["ph"], out=rec["ph"])
@@ -241,13 +273,12 @@ def _busy(drv: Drivers, by_step: Mapping[int, list[Happening]]) -> list[bool]:
 def _events(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: list[Happening] | tuple) -> None:
     """What stands at the start of step k: readings of pH and KH, change, dose, food, detoxifier, cleaning."""
     if not np.isnan(drv.kh_read[k]):
-        s["alk"] = np.full_like(s["alk"], drv.kh_read[k])
-        s["alk_ref"] = s["alk"].copy()
+        s["alk"] = np.full_like(s["alk"], max(drv.kh_read[k], 1e-3))
     if not np.isnan(drv.ph_read[k]):
         s["ph_ref"] = drv.ph_read[k] + 0.5 * par.ph_offset
         s["alk_ref"] = s["alk"].copy()
     if drv.keep_alkalinity:
-        s["alk"] = np.where(s["alk"] < ALK_RESTORED_BELOW * s["alk_ref"], s["alk_ref"], s["alk"])
+        _mend(s, par, *drv.home)
     if drv.change[k]:
         _change(s, drv.change[k], drv.source[:, k])
     if drv.relief[k]:
@@ -264,6 +295,14 @@ def _events(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenin
         s["tan"], s["bound"] = s["tan"] - bound, s["bound"] + bound
     for h in happenings:
         _happen(h, par, s)
+
+
+def _mend(s: dict[str, Array], par: Parameters, home_ph: float, home_alk: float) -> None:
+    """The keeper brings KH and pH back to the tank's own where half of the KH is gone or the pH has fallen far."""
+    ph = s["ph_ref"] - np.log10(np.clip(s["alk_ref"] / s["alk"], PH_RISE, PH_FALL))
+    low = (s["alk"] < ALK_RESTORED_BELOW * home_alk) | (ph < home_ph + 0.5 * par.ph_offset - PH_MENDED_BELOW)
+    s["alk"], s["alk_ref"] = np.where(low, home_alk, s["alk"]), np.where(low, home_alk, s["alk_ref"])
+    s["ph_ref"] = np.where(low, home_ph + 0.5 * par.ph_offset, s["ph_ref"])
 
 
 def _over(drv: Drivers, k: int, s: dict[str, Array]) -> NDArray[np.bool_]:

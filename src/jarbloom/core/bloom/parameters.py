@@ -15,7 +15,7 @@ from jarbloom.core.model import Tank
 Array = NDArray[np.float64]
 
 BLOCK_DAYS = 7.0  # growth noise is constant over a week
-NOISE_SD = 0.4
+NOISE_SD = 0.22  # on ln mu, A and B apart: the model's own error; judgement, checked by calibration
 SEED_SHARE_SD = 1.0
 
 
@@ -36,29 +36,30 @@ class Prior:
 
 
 PRIORS = (
-    Prior("mu_a", "ln", 0.60, 0.25, "1/d at 25 C; below ASM1/2d (Henze et al. 2000), films are slower", 1.1),
-    Prior("mu_b", "ln", 0.54, 0.30, "1/d at 25 C; Wiesmann 1994, Hiatt & Grady 2008, lowered for films", 1.1),
-    Prior("k_a", "ln", 0.45, 0.6, "mg N/L, effective with film diffusion; ASM2d 1.0"),
-    Prior("k_b", "ln", 0.45, 0.6, "mg N/L, effective; Nowka et al. 2015 0.13 to 7"),
-    Prior("a_0", "ln", 3.5e-3, 1.3, "mg N/L/d unseeded; set to the envelope, judgement"),
-    Prior("b_0", "ln", 1.2e-3, 1.4, "mg N/L/d unseeded; set to the envelope, judgement"),
-    Prior("lag_a", "ln", 2.0, 0.6, "days; judgement"),
-    Prior("lag_b", "ln", 3.0, 0.7, "days; judgement"),
-    Prior("ki_b", "ln", 0.15, 0.7, "mg NH3-N/L; Anthonisen 1976, Hiatt & Grady 2008, lowered"),
-    Prior("ki_a", "ln", 3.0, 0.6, "mg NH3-N/L; Anthonisen 1976"),
-    Prior("ki_n", "ln", 20.0, 0.5, "mg NO2-N/L that halves B; Andrews 1968 form, judgement: heavy dosing stalls nitrite"),
-    Prior("decay", "ln", 0.04, 0.4, "1/d; ASM 0.05 to 0.15, starved films lose less"),
+    Prior("mu_a", "ln", 0.62, 0.20, "1/d at 25 C; below ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), films are slower", 1.1),
+    Prior("mu_b", "ln", 0.58, 0.20, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered for films", 1.1),
+    Prior("k_a", "ln", 0.40, 0.40, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
+    Prior("k_b", "ln", 0.40, 0.40, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
+    Prior("diffuse", "ln", 0.06, 0.50, "days; adds diffuse x capacity to K, since a thick film starves inside. Judgement"),
+    Prior("a_0", "ln", 5.0e-3, 0.85, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("b_0", "ln", 3.1e-3, 0.90, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("lag_a", "ln", 1.5, 0.5, "days; judgement"),
+    Prior("lag_b", "ln", 2.0, 0.6, "days; judgement"),
+    Prior("ki_b", "ln", 0.25, 0.5, "mg NH3-N/L; Anthonisen et al. 1976 0.1 to 1.0 as NH3, Hiatt & Grady 2008"),
+    Prior("ki_a", "ln", 3.0, 0.6, "mg NH3-N/L; Anthonisen et al. 1976"),
+    Prior("ki_n", "ln", 15.0, 0.4, "mg NO2-N/L that halves B, squared: much nitrite stalls its own oxidation. Judgement"),
+    Prior("decay", "ln", 0.07, 0.35, "1/d; ASM 0.05 to 0.15, starved films lose four tenths of it"),
     Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
     Prior("areal", "ln", 1.0, 0.4, "scale of the areal rate, 0.1 to 0.4 g N/m2/d"),
     Prior("inputs", "ln", 1.0, 0.2, "scale of logged inputs (food, mass, protein); judgement"),
-    Prior("plants", "ln", 0.05, 1.0, "mg N/L/d planted, a twentieth of it bare; judgement"),
+    Prior("plants", "ln", 0.05, 0.7, "mg N/L/d planted, a twentieth of it bare; judgement"),
     Prior("gain_am", "ln", 1.0, 0.10, "ammonia kit, bottle to bottle; judgement"),
     Prior("gain_ni", "ln", 1.0, 0.10, "nitrite kit, bottle to bottle; judgement"),
     Prior("gain_na", "ln", 1.0, 0.25, "nitrate kit, the coarsest, and what plants and soil do unseen; judgement"),
     Prior("die_off", "ln", 3.0, 0.8, "mg N/L that dies on live rock, where that is the school; judgement"),
     Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
-    Prior("transfer", "ln", float(np.exp(-0.2)), 0.4, "model to a real film at low concentration; judgement"),
+    Prior("transfer", "ln", 0.87, 0.18, "model to a real film at low concentration; judgement"),
 )
 N_PRIOR = len(PRIORS)
 PLANTED_SEED = 5.0
@@ -81,10 +82,10 @@ class Parameters:
     a_max: Array = field(default_factory=lambda: np.empty(0))
 
     def __getattr__(self, name: str) -> Array:
-        try:
-            return self.values[name]
-        except KeyError:
-            raise AttributeError(name) from None
+        values = self.__dict__.get("values", {})  # copies and pickles ask before there are any
+        if name not in values:
+            raise AttributeError(name)
+        return values[name]
 
 
 def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_day: float) -> Parameters:

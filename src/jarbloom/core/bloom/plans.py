@@ -51,9 +51,10 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
 
 
 def with_entries(plan: Plan, entries: Sequence[Entry]) -> Plan:
-    """The plan with these lines of the future log on top. Ammonia that is dosed or not dosed by hand ends redosing."""
-    doses = any(e.kind == "dose" for e in entries)
-    return replace(plan, entries=tuple(entries), redose_mg_n_l=0.0 if doses else plan.redose_mg_n_l)
+    """The plan with these lines of the future log on top. Doses add to the school's own, which end where animals go in."""
+    arrivals = [e.at.date() for e in entries if e.kind == "arrival"]
+    until = min([*arrivals, *([plan.redose_until] if plan.redose_until else [])], default=None)
+    return replace(plan, entries=tuple(entries), redose_until=until)
 
 
 def _routine(share: float, every_days: float, ensemble: Ensemble) -> tuple[tuple[datetime, float], ...]:

@@ -21,7 +21,7 @@ class Course:
     """A quantity at noon of each day, today at the moment asked: arrays (n_day, n_member).
 
     Concentrations mg N/L; a, b saturated capacities mg N/L/day; carried mg N/day by the weaker guild;
-    load what goes in, mg N/day, (n_day,).
+    load what goes in and plants leave, mg N/day.
     """
 
     tan: Array
@@ -53,7 +53,7 @@ def passes(requirement: Requirement, days: Course, par: Parameters, temp_c: floa
         return clears(par, days.a, days.b, days.ph, temp_c, target_mg_n_l)
     clean = (days.tan < LOW_MG_N_L) & (days.no2 < LOW_MG_N_L)
     # Water that is clean because nothing has rotted yet, or was changed, proves no colony.
-    return _held(clean & (days.carried >= days.load[:, None]), int(np.ceil(requirement.days)))
+    return _held(clean & (days.carried >= days.load), int(np.ceil(requirement.days)))
 
 
 def _held(ok: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:

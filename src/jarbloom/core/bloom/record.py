@@ -12,6 +12,7 @@ import numpy as np
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Surprise
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import TestValue
+from jarbloom.core.bloom.why import Unknown
 
 DIGITS = 6  # significant digits kept; far below what the model can tell
 
@@ -51,6 +52,7 @@ def from_json(text: str) -> Forecast:
         ready = raw[name]
         raw[name] = Readiness(**(ready | {k: _day(ready[k]) for k in ("p10", "p25", "p50", "p75", "p90")}))
     raw["next_tests"] = tuple(TestValue(**(t | {"day": date.fromisoformat(t["day"])})) for t in raw["next_tests"])
+    raw["unknowns"] = tuple(Unknown(**u) for u in raw["unknowns"])
     raw["batches"] = tuple(
         BatchOutlook(**(b | {"planned": date.fromisoformat(b["planned"]), "first_sure": _day(b["first_sure"])}))
         for b in raw["batches"]

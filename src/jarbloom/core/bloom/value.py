@@ -22,6 +22,7 @@ from jarbloom.units import figure
 Array = NDArray[np.float64]
 DAYS_AHEAD = 7
 RANGE = (0.10, 0.90)
+LEAST_GAIN = 0.15  # of the range: less is not worth a word
 WORTH = 0.8  # the earliest test that brings this share of the greatest gain is the one to do
 
 
@@ -58,7 +59,7 @@ def next_tests(ensemble: Ensemble, projection: Projection, first: NDArray[np.int
 def worthwhile(tests: Sequence[TestValue]) -> TestValue | None:
     """The earliest test that brings nearly all that any of them would; None when none would narrow anything."""
     best = max((t.gain for t in tests), default=0.0)
-    if best <= 0.05 * max((t.width_now for t in tests), default=0.0):
+    if best <= LEAST_GAIN * max((t.width_now for t in tests), default=0.0):
         return None
     good = [t for t in tests if t.gain >= WORTH * best]
     return min(good, key=lambda t: (t.day, -t.gain))

@@ -1,0 +1,107 @@
+"""The scores as the calibration section of docs/model.md."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from scripts.calibrate.ask import AHEAD, FIXED_DAYS, Answer, TankResult
+from scripts.calibrate.score import brier, flat, reliability, score
+
+BEGIN, END = "<!-- calibration: made by `make calibrate` -->", "<!-- end of calibration -->"
+TITLES = {"film": "Tanks of a deliberately different model", "own": "Tanks drawn from the priors"}
+HEAD = (
+    "| asked | n | median error | mean | bias | CRPS | 50/80/95 % cover | 80 % width "
+    "| 35 days: median, CRPS | pencil: median, CRPS |\n|---|---|---|---|---|---|---|---|---|---|"
+)
+
+
+def summary(results: dict[str, list[TankResult]]) -> str:
+    parts = []
+    for world, found in results.items():
+        parts += [f"### {TITLES[world]}", _about(found), _table(found), _schools(found), _late(found), _safety(found)]
+        if world == "own":
+            parts.append(_ranks(found))
+    return "\n\n".join(parts) + "\n"
+
+
+def _answers(found: Sequence[TankResult], asked: str) -> list[Answer]:
+    return [a for t in found for a in t.answers if a.asked == asked]
+
+
+def _row(name: str, answers: Sequence[Answer]) -> str:
+    if len(answers) < 2:
+        return f"| {name} | {len(answers)} | | | | | | | | |"
+    s = score(answers)
+    cover = " / ".join(f"{100 * c:.0f}" for c in s.cover)
+    return (
+        f"| {name} | {s.n} | {s.median_error:.1f} | {s.mean_error:.1f} | {s.bias:+.1f} | {s.crps:.2f} | {cover} "
+        f"| {s.width_80:.1f} | {s.fixed_error:.1f}, {s.fixed_crps:.1f} | {s.drawn_error:.1f}, {s.drawn_crps:.1f} |"
+    )
+
+
+def _about(found: Sequence[TankResult]) -> str:
+    days = [t.ready for t in found if t.ready is not None]
+    late = sum(t.ready is None or t.ready > 60 for t in found)
+    low, middle, high = np.quantile(days, [0.1, 0.5, 0.9])
+    return (
+        f"{len(found)} tanks; ready after {middle:.0f} days in the middle ({low:.0f} to {high:.0f} for eight of ten); "
+        f"{late} not by day 60. Days; error is of the median of the forecast."
+    )
+
+
+def _table(found: Sequence[TankResult]) -> str:
+    names = [f"{k} ahead" for k in AHEAD] + [f"day {d}" for d in FIXED_DAYS]
+    return "\n".join([HEAD, *(_row(n, _answers(found, n)) for n in names)])
+
+
+def _schools(found: Sequence[TankResult]) -> str:
+    schools = sorted({t.school for t in found})
+    rows = [_row(s.replace("_", " "), [a for a in _answers(found, "10 ahead") if a.school == s]) for s in schools]
+    return "By school, ten days ahead:\n\n" + "\n".join([HEAD, *rows])
+
+
+def _late(found: Sequence[TankResult]) -> str:
+    """Not ready by day 60, asked on days 14 and 28."""
+    lines = []
+    for day in FIXED_DAYS:
+        asked = _answers(found, f"day {day}")
+        said = [float(np.mean(a.members > 60 - day)) for a in asked]
+        came = [a.truth > 60 - day for a in asked]
+        base = float(np.mean(came))
+        lines.append(
+            f"asked on day {day}: Brier score {brier(said, came):.3f} ({base * (1 - base):.3f} for always saying the share "
+            f"of {100 * base:.0f} %, {len(asked)} tanks)"
+        )
+    return "Not ready by day 60, " + "; ".join(lines) + "."
+
+
+def _safety(found: Sequence[TankResult]) -> str:
+    every = [s for t in found for s in t.safeties]
+    rows = ["| P(under the limits) said | n | mean said | came |", "|---|---|---|---|"]
+    for b in reliability([s.p for s in every], [s.safe for s in every]):
+        rows.append(f"| {b.low:.1f} to {b.high:.1f} | {b.n} | {b.said:.2f} | {b.came:.2f} |")
+    return "Batches of random size on days 14, 28, 35 and 42:\n\n" + "\n".join(rows)
+
+
+def _ranks(found: Sequence[TankResult]) -> str:
+    lines = []
+    for day in FIXED_DAYS:
+        ranks_of = [a.ranks for a in _answers(found, f"rank {day}")]
+        every = {name: [r[k] for r in ranks_of if len(r) > k] for k, name in enumerate(("ln A", "ln B", "day of readiness"))}
+        for name, ranks in every.items():
+            counts, p = flat(ranks)
+            cover = float(np.mean(np.abs(np.array(ranks) - 0.5) <= 0.4))
+            lines.append(f"| {name}, day {day} | {' '.join(map(str, counts))} | {p:.3f} | {100 * cover:.0f} |")
+    head = "| quantity | tanks by tenth of rank | chi-square p | 80 % cover |\n|---|---|---|---|"
+    return "Rank of the truth among the members (flat when calibrated):\n\n" + "\n".join([head, *lines])
+
+
+def write_into(doc: Path, text: str) -> None:
+    """Replace the calibration section of the document."""
+    whole = doc.read_text("utf-8")
+    before, rest = whole.split(BEGIN)
+    after = rest.split(END)[1]
+    doc.write_text(f"{before}{BEGIN}\n\n{text}\n{END}{after}", "utf-8")

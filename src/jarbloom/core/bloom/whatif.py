@@ -1,0 +1,82 @@
+"""What if: other futures for the same members, so that differences are the plan's and not chance's."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jarbloom.core.animals.bioload import stock
+from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
+from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of, limits_for
+from jarbloom.core.bloom.plans import usual_plan, with_entries
+from jarbloom.core.bloom.readiness import Readiness, readiness
+from jarbloom.core.model import Batch, Entry
+
+Array = NDArray[np.float64]
+IN_BY_HOUR = 20  # by then the animals of a day are in
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """Future lines of the log and batches that would be done on top of the usual plan."""
+
+    name: str
+    entries: tuple[Entry, ...] = ()
+    batches: tuple[Batch, ...] = ()
+
+
+@dataclass(frozen=True)
+class Future:
+    """What follows from one plan: daily quantiles as in a forecast, readiness, and the peaks ahead (mg N/L).
+
+    p_under: probability that NH3-N and nitrite stay under the animals' limits for 14 days; None without animals.
+    """
+
+    name: str
+    bands: dict[str, Array]
+    readiness: Readiness
+    nh3_peak_p50: float
+    nh3_peak_p90: float
+    no2_peak_p50: float
+    no2_peak_p90: float
+    p_under: float | None
+
+
+def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -> Future:
+    """The course under a what-if; one without lines is the usual plan itself."""
+    coming = (*batches, *what_if.batches)
+    plan = with_entries(usual_plan(ensemble, coming), what_if.entries)
+    projection = project(ensemble, plan)
+    days, today = calendar(ensemble)
+    # Readiness is asked of the tank by itself: batches end the dosing that it rests on.
+    alone = project(ensemble, replace(plan, batches=(), redose_until=None)) if coming else projection
+    ok = gate_of(ensemble, course_of(ensemble, alone))
+    ready = readiness(ok, today, days, ensemble.tank.target_mg_n_l * ensemble.volume_l)
+    ahead = slice(1, 1 + int(WATCH_DAYS / projection.dt))
+    nh3, no2 = projection.path.nh3[ahead].max(axis=0), projection.path.no2[ahead].max(axis=0)
+    arriving = stock(what_if.entries) if what_if.entries else ()
+    animals = (*ensemble.living, *arriving, *(a for b in coming for a in b.items))
+    under = None
+    if animals:
+        start = ensemble.as_of
+        if not ensemble.living:  # nobody is harmed before the first of them is in
+            days_in = [b.planned for b in coming if b.items] + [a.since for a in arriving if a.since]
+            day = min(days_in)
+            start = max(start, datetime(day.year, day.month, day.day, IN_BY_HOUR, tzinfo=start.tzinfo))
+        under = projection.p_safe(start, limits_for(animals, ensemble.reference))[0]
+    return Future(
+        what_if.name,
+        bands_of(ensemble, daily(ensemble, projection)),
+        ready,
+        *(float(np.quantile(x, q)) for x in (nh3, no2) for q in (0.5, 0.9)),
+        under,
+    )
+
+
+def compare(ensemble: Ensemble, what_ifs: Sequence[WhatIf], batches: Sequence[Batch] = ()) -> tuple[Future, ...]:
+    """The usual plan first, then each what-if."""
+    return tuple(future(ensemble, w, batches) for w in (WhatIf("as planned"), *what_ifs))

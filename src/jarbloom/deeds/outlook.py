@@ -1,0 +1,82 @@
+"""The outlook of a tank: the forecast in full, what-ifs beside it, and how good earlier forecasts have been."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from jarbloom.core.advice.situation import Seen
+from jarbloom.core.bloom.record import from_json
+from jarbloom.core.bloom.track import Track, track
+from jarbloom.core.bloom.whatif import Future, WhatIf, compare
+from jarbloom.core.log.shorthand import Chip, parse
+from jarbloom.core.model import Entry
+from jarbloom.deeds import look
+from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.ensembles import ensemble_of
+from jarbloom.deeds.log import setting_of
+from jarbloom.store import journal, runs, tanks
+
+MOST = 3
+HOUR = 18  # a what-if of a day is done in the evening
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A what-if as it was typed: a line of shorthand and a day, what it was taken for, and what is wrong with it."""
+
+    line: str
+    day: str
+    chips: tuple[Chip, ...] = ()
+    refused: str = ""
+    what_if: WhatIf | None = None
+
+
+@dataclass(frozen=True)
+class Outlook:
+    seen: Seen
+    asked: tuple[Asked, ...]
+    futures: tuple[Future, ...]  # as planned first; empty when nothing was asked
+    track: Track
+
+
+def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) -> Outlook:
+    """`typed`: (line, day) of up to three what-ifs; those that cannot be understood come back refused."""
+    tank = tanks.tank(desk.conn, slug)
+    entries = journal.entries(desk.conn, tank.id)
+    seen = look.see_tank(desk, tank)
+    asked = tuple(_ask(desk, seen, entries, line, day) for line, day in typed[:MOST])
+    wanted = [a.what_if for a in asked if a.what_if is not None]
+    futures = compare(ensemble_of(desk, tank, entries), wanted, seen.situation.waiting) if wanted else ()
+    earlier = [
+        from_json(json.loads(kept)["forecast"])
+        for kept in runs.earlier(desk.conn, tank.id, seen.situation.forecast.version)
+    ]
+    before = [f for f in earlier if f.as_of < seen.situation.forecast.as_of]
+    return Outlook(seen, asked, futures, track(before, entries))
+
+
+def _ask(desk: Desk, seen: Seen, entries: list[Entry], line: str, day: str) -> Asked:
+    try:
+        wanted = date.fromisoformat(day) if day else desk.now.date()
+    except ValueError:
+        return Asked(line, day, refused=f"“{day[:20]}” is no date.")
+    last = seen.situation.forecast.days[-1]
+    if not desk.now.date() <= wanted <= last:
+        return Asked(line, day, refused=f"A what-if lies between today and {last:%-d %b}, where the forecast ends.")
+    at = datetime(wanted.year, wanted.month, wanted.day, HOUR, tzinfo=desk.now.tzinfo)
+    soon = desk.now.replace(second=59)
+    at = max(at, soon)
+    parsed = parse(line, at, setting_of(desk, seen.tank, entries))
+    asks = [c for c in parsed.chips if not c.ok]
+    if asks or not parsed.drafts:
+        return Asked(line, day, parsed.chips, asks[0].label if asks else "Say what would be done, as in: wc 30%")
+    if parsed.at != at:
+        return Asked(line, day, parsed.chips, "The day stands in its own field.")
+    if any(d.kind == "test" for d in parsed.drafts):
+        return Asked(line, day, parsed.chips, "A reading cannot be foretold: say what would be done.")
+    lines = tuple(Entry(d.kind, at, d.body, d.readings, zone=desk.preferences.zone) for d in parsed.drafts)
+    name = f"{line.strip()}, {'today' if wanted == desk.now.date() else f'{wanted:%a %-d %b}'}"
+    return Asked(line, day, parsed.chips, what_if=WhatIf(name, lines))
