@@ -7,7 +7,7 @@ PORT ?= 8112
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
 .DEFAULT_GOAL := help
-.PHONY: help demo run test test-fast lint bench screenshots lock clean
+.PHONY: help demo run test test-fast lint bench calibrate screenshots lock clean
 
 help: ## print these lines
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 14
@@ -30,6 +30,9 @@ lint: $(VENV)/.dev ## style and common mistakes
 
 bench: $(VENV)/.dev ## speed as ratios measured in one run
 	@$(BIN)/python -m scripts.bench
+
+calibrate: $(VENV)/.dev ## live through 600 synthetic tanks and score the forecasts, into docs/model.md (half an hour)
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.calibrate
 
 screenshots: $(VENV)/.dev ## make the pictures in docs/screenshots anew
 	@sh scripts/browser.sh

@@ -15,7 +15,7 @@ from jarbloom.core.model import Tank
 Array = NDArray[np.float64]
 
 BLOCK_DAYS = 7.0  # growth noise is constant over a week
-NOISE_SD = 0.22  # on ln mu, A and B apart: the model's own error; judgement, checked by calibration
+NOISE_SD = 0.205  # on ln mu, A and B apart: the model's own error; judgement, checked by calibration
 SEED_SHARE_SD = 1.0
 
 
@@ -37,12 +37,12 @@ class Prior:
 
 PRIORS = (
     Prior("mu_a", "ln", 0.62, 0.20, "1/d at 25 C; below ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), films are slower", 1.1),
-    Prior("mu_b", "ln", 0.58, 0.20, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered for films", 1.1),
-    Prior("k_a", "ln", 0.40, 0.40, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
-    Prior("k_b", "ln", 0.40, 0.40, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
-    Prior("diffuse", "ln", 0.06, 0.50, "days; adds diffuse x capacity to K, since a thick film starves inside. Judgement"),
-    Prior("a_0", "ln", 5.0e-3, 0.85, "mg N/L/d unseeded; set to the envelope, judgement"),
-    Prior("b_0", "ln", 3.1e-3, 0.90, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("mu_b", "ln", 0.573, 0.20, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered for films", 1.1),
+    Prior("k_a", "ln", 0.40, 0.36, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
+    Prior("k_b", "ln", 0.40, 0.36, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
+    Prior("diffuse", "ln", 0.067, 0.41, "days; adds diffuse x capacity to K, since a thick film starves inside. Judgement"),
+    Prior("a_0", "ln", 5.6e-3, 0.85, "mg N/L/d unseeded; set to the envelope, judgement"),
+    Prior("b_0", "ln", 4.3e-3, 0.90, "mg N/L/d unseeded; set to the envelope, judgement"),
     Prior("lag_a", "ln", 1.5, 0.5, "days; judgement"),
     Prior("lag_b", "ln", 2.0, 0.6, "days; judgement"),
     Prior("ki_b", "ln", 0.25, 0.5, "mg NH3-N/L; Anthonisen et al. 1976 0.1 to 1.0 as NH3, Hiatt & Grady 2008"),
@@ -59,7 +59,7 @@ PRIORS = (
     Prior("gain_na", "ln", 1.0, 0.25, "nitrate kit, the coarsest, and what plants and soil do unseen; judgement"),
     Prior("die_off", "ln", 3.0, 0.8, "mg N/L that dies on live rock, where that is the school; judgement"),
     Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
-    Prior("transfer", "ln", 0.87, 0.18, "model to a real film at low concentration; judgement"),
+    Prior("transfer", "ln", 0.815, 0.125, "model to a real film at low concentration; judgement"),
 )
 N_PRIOR = len(PRIORS)
 PLANTED_SEED = 5.0
