@@ -26,8 +26,9 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
     days = np.arange(drv.n_step + 1) * drv.dt
     breaks = np.flatnonzero((drv.dose + drv.particulate + drv.change) > 0)
     inputs_change = np.flatnonzero(np.diff(drv.excretion) != 0) + 1
-    noise_change = [int(round(b * BLOCK_DAYS / drv.dt)) for b in range(1, int(days[-1] / BLOCK_DAYS) + 1)]
-    edges = sorted({0, drv.n_step, *breaks.tolist(), *inputs_change.tolist(), *(e for e in noise_change if e < drv.n_step)})
+    noise_change = [round(b * BLOCK_DAYS / drv.dt) for b in range(1, int(days[-1] / BLOCK_DAYS) + 1)]
+    inside = [e for e in noise_change if e < drv.n_step]
+    edges = sorted({0, drv.n_step, *breaks.tolist(), *inputs_change.tolist(), *inside})
     out = np.empty((drv.n_step + 1, 4))
     for first, last in zip(edges, edges[1:], strict=False):
         out[first] = y[[0, 2, 5, 6]]  # as the stepper records: before what happens in the step

@@ -57,8 +57,19 @@ class Commands(unittest.TestCase):
             answer = json.loads(told[0])
             self.assertTrue(answer["as_of"].startswith("2026-11-20"))
             self.assertEqual(answer["verdict"]["state"], "hold")
-            days = json.loads(jarbloom("forecast", str(bundle), "--json").stdout)["days"]
-            self.assertGreater(len(days), 40)
+            told = json.loads(jarbloom("forecast", str(bundle), "--json").stdout)
+            self.assertGreater(len(told["days"]), 40)
+            self.assertEqual(told["what_ifs"], [])
+            asked = Path(other) / "what-ifs.json"
+            change = {"when": "2026-11-26T18:00+01:00", "kind": "change", "amount": 50, "unit": "%"}
+            asked.write_text(json.dumps({"what_ifs": [{"name": "half", "entries": [change]}]}), "utf-8")
+            compared = json.loads(jarbloom("forecast", str(bundle), "--what-if", str(asked), "--json").stdout)
+            self.assertEqual([w["name"] for w in compared["what_ifs"]], ["as planned", "half"])
+            self.assertEqual(compared["days"], told["days"])
+            earlier = jarbloom("forecast", str(bundle), "--as-of", "2026-11-14", "--json").stdout
+            self.assertTrue(json.loads(earlier)["as_of"].startswith("2026-11-14"))
+            self.assertEqual(earlier, jarbloom("forecast", str(bundle), "--as-of", "2026-11-14", "--json").stdout)
+            self.assertEqual(json.loads(jarbloom("schema").stdout)["title"], "jarbloom-bundle: tank.json")
             self.assertIn("mg N a day", jarbloom("forecast", str(bundle)).stdout)
             checked = jarbloom("check", "--data", str(folder))
             self.assertEqual((checked.returncode, checked.stdout.split(",")[1].strip()), (0, "0 problems."))

@@ -17,7 +17,7 @@ from jarbloom.core.bloom.kinetics import simulate
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.log.readings import reads_as_zero
-from jarbloom.core.model import Animals, Batch, Tank
+from jarbloom.core.model import Animals, Batch
 from jarbloom.core.reference import Reference
 from scripts.calibrate.keeper import DAY_ZERO, NOON, Keeper, Lived, a_tank, at, peaks_under
 from scripts.calibrate.score import pit
@@ -116,7 +116,7 @@ def _answers(
 
 
 def _ranks(ensemble: Ensemble, truth: OwnWorld, members: np.ndarray, rng: np.random.Generator) -> tuple[float, ...]:
-    """Share of members below the truth: ln A, ln B, and the day of readiness under the plan that the forecast assumes."""
+    """Share of members below the truth: ln A, ln B, and the day of readiness under the plan that was assumed."""
     end = ensemble.past.end
     found = [float(np.mean(getattr(end, g) < getattr(truth.state, g)[0])) for g in ("a", "b")]
     tank, plan = ensemble.tank, school_plan(ensemble)

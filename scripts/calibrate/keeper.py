@@ -11,6 +11,7 @@ import numpy as np
 from jarbloom.core.advice.jobs import CACO3_PER_MG_N
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
 from jarbloom.core.bloom.drivers import Plan, drivers
+from jarbloom.core.bloom.ensemble import WATCH_DAYS
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import RELIEF_OVER_MG_N_L, pinch_g_day
 from jarbloom.core.log.readings import reads_as_zero
@@ -18,7 +19,7 @@ from jarbloom.core.model import Entry, Kit, Scale, Source, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.box import net_l
 from jarbloom.units import CACO3_PER_DKH
-from scripts.calibrate.worlds import FilmWorld, OwnWorld
+from scripts.calibrate.worlds import FilmWorld, OwnWorld, Peaks
 
 ZONE = ZoneInfo("UTC")
 DAY_ZERO = date(2026, 3, 2)
@@ -135,7 +136,8 @@ class Keeper:
         if tank.school == "borrowed_media":
             self._add("bacteria", 8 / 24, source="borrowed", share=float(rng.choice([5, 10, 20, 30])))
         if tank.school == "live_culture" or (self.school.fish_in and rng.random() < 0.3):
-            self._add("bacteria", 8 / 24, source=str(rng.choice(["bottle", "bottle_cool", "bottle_warm"], p=[0.6, 0.3, 0.1])))
+            kinds = ["bottle", "bottle_cool", "bottle_warm"]
+            self._add("bacteria", 8 / 24, source=str(rng.choice(kinds, p=[0.6, 0.3, 0.1])))
         if self.school.feeds_by == "dose":
             self._dose(9 / 24)
         if self.school.fish_in:
@@ -160,9 +162,7 @@ class Keeper:
         if d % 8 < 2 or self.spent_dkh > 0.5 * self.lived.tank.kh_dkh:  # as the jobs list asks
             readings.append(self.world.look_kh())
             self.spent_dkh = 0.0
-        self.lived.log.append(
-            Entry("test", at(d + TEST), {}, tuple(readings), zone="UTC", id=len(self.lived.log) + 1)
-        )
+        self.lived.log.append(Entry("test", at(d + TEST), {}, tuple(readings), zone="UTC", id=len(self.lived.log) + 1))
         self.seen = {r.quantity: r.seen for r in readings} | {"zero_am": float(reads_as_zero(readings[0]))}
         self.near_end |= bool(reads_as_zero(readings[0]) and readings[1].seen < 1.0 and d > 10)
         self.last_test = d
@@ -184,8 +184,9 @@ class Keeper:
 
 
 def peaks_under(
-    world: FilmWorld | OwnWorld, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: Plan, days: int = 14
-):
-    """Peaks of the world's next days under a plan, from noon of a day; the world is spent."""
-    from_, to = at(day + NOON), at(day + NOON + days)
-    return world.advance(drivers(tank, log, reference.species, from_, to, 1 / 24, replace(plan, keep_alkalinity=False), from_))
+    world: FilmWorld | OwnWorld, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: Plan
+) -> Peaks:
+    """Peaks of the world's next 14 days under a plan, from noon of a day; the world is spent."""
+    start, to = at(day + NOON), at(day + NOON + WATCH_DAYS)
+    done = replace(plan, keep_alkalinity=False)
+    return world.advance(drivers(tank, log, reference.species, start, to, 1 / 24, done, start))

@@ -7,9 +7,11 @@ from pathlib import Path
 
 import numpy as np
 
+from jarbloom.core.bloom.parameters import PRIORS
 from scripts.calibrate.ask import AHEAD, FIXED_DAYS, Answer, TankResult
 from scripts.calibrate.score import brier, flat, reliability, score
 
+PRIORS_BEGIN, PRIORS_END = "<!-- priors -->", "<!-- end of priors -->"
 BEGIN, END = "<!-- calibration: made by `make calibrate` -->", "<!-- end of calibration -->"
 TITLES = {"film": "Tanks of a deliberately different model", "own": "Tanks drawn from the priors"}
 HEAD = (
@@ -68,12 +70,14 @@ def _late(found: Sequence[TankResult]) -> str:
     lines = []
     for day in FIXED_DAYS:
         asked = _answers(found, f"day {day}")
+        if not asked:
+            continue
         said = [float(np.mean(a.members > 60 - day)) for a in asked]
         came = [a.truth > 60 - day for a in asked]
         base = float(np.mean(came))
         lines.append(
-            f"asked on day {day}: Brier score {brier(said, came):.3f} ({base * (1 - base):.3f} for always saying the share "
-            f"of {100 * base:.0f} %, {len(asked)} tanks)"
+            f"asked on day {day}: Brier score {brier(said, came):.3f} ({base * (1 - base):.3f} for always saying "
+            f"the share of {100 * base:.0f} %, {len(asked)} tanks)"
         )
     return "Not ready by day 60, " + "; ".join(lines) + "."
 
@@ -90,7 +94,8 @@ def _ranks(found: Sequence[TankResult]) -> str:
     lines = []
     for day in FIXED_DAYS:
         ranks_of = [a.ranks for a in _answers(found, f"rank {day}")]
-        every = {name: [r[k] for r in ranks_of if len(r) > k] for k, name in enumerate(("ln A", "ln B", "day of readiness"))}
+        names = ("ln A", "ln B", "day of readiness")
+        every = {name: [r[k] for r in ranks_of if len(r) > k] for k, name in enumerate(names)}
         for name, ranks in every.items():
             counts, p = flat(ranks)
             cover = float(np.mean(np.abs(np.array(ranks) - 0.5) <= 0.4))
@@ -99,9 +104,22 @@ def _ranks(found: Sequence[TankResult]) -> str:
     return "Rank of the truth among the members (flat when calibrated):\n\n" + "\n".join([head, *lines])
 
 
+def priors_table() -> str:
+    """Every prior with its source, from the one place where they stand."""
+    rows = ["| parameter | prior | unit and source |", "| --- | --- | --- |"]
+    for p in PRIORS:
+        shown = f"LN({p.centre:g}, {p.sd:g})" if p.kind == "ln" else f"N({p.centre:g}, {p.sd:g})"
+        cut = f", at most {p.high:g}" if np.isfinite(p.high) else ""
+        rows.append(f"| {p.name} | {shown}{cut} | {p.source} |")
+    return "\n".join(rows)
+
+
+def _between(whole: str, begin: str, end: str, text: str) -> str:
+    before, rest = whole.split(begin)
+    return f"{before}{begin}\n\n{text.strip()}\n\n{end}{rest.split(end)[1]}"
+
+
 def write_into(doc: Path, text: str) -> None:
-    """Replace the calibration section of the document."""
-    whole = doc.read_text("utf-8")
-    before, rest = whole.split(BEGIN)
-    after = rest.split(END)[1]
-    doc.write_text(f"{before}{BEGIN}\n\n{text}\n{END}{after}", "utf-8")
+    """Replace the calibration section of the document, and the table of priors."""
+    whole = _between(doc.read_text("utf-8"), BEGIN, END, text)
+    doc.write_text(_between(whole, PRIORS_BEGIN, PRIORS_END, priors_table()), "utf-8")

@@ -88,14 +88,17 @@ class Bin:
     came: float
 
 
-def reliability(p: Sequence[float], came: Sequence[bool], edges: Sequence[float] = (0, 0.2, 0.4, 0.6, 0.8, 1.0)) -> list[Bin]:
-    """What was said against the share that came, by bins of what was said."""
+EDGES = (0.0, 0.2, 0.4, 0.6, 0.8, 1.0)
+
+
+def reliability(p: Sequence[float], came: Sequence[bool]) -> list[Bin]:
+    """What was said against the share that came, by five bins of what was said."""
     p_, came_ = np.asarray(p), np.asarray(came, dtype=float)
     found = []
-    for low, high in zip(edges, edges[1:], strict=False):
-        inside = (p_ >= low) & ((p_ < high) | (high == edges[-1]))
-        n = int(inside.sum())
-        found.append(Bin(low, high, n, float(p_[inside].mean()) if n else 0.0, float(came_[inside].mean()) if n else 0.0))
+    for low, high in zip(EDGES, EDGES[1:], strict=False):
+        inside = (p_ >= low) & ((p_ < high) | (high == EDGES[-1]))
+        means = (float(x[inside].mean()) if inside.any() else 0.0 for x in (p_, came_))
+        found.append(Bin(low, high, int(inside.sum()), *means))
     return found
 
 

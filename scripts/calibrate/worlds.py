@@ -206,7 +206,8 @@ class FilmWorld:
     def _events(self, drv: Drivers, k: int, happenings: list | tuple) -> None:
         if drv.change[k]:
             s, f = drv.source[:, k], float(np.clip(drv.change[k] * (1 + 0.05 * self.rng.standard_normal()), 0, 1))
-            self.tan, self.no2, self.no3 = (1 - f) * self.tan + f * s[0], (1 - f) * self.no2, (1 - f) * self.no3 + f * s[1]
+            self.tan, self.no3 = (1 - f) * self.tan + f * s[0], (1 - f) * self.no3 + f * s[1]
+            self.no2 *= 1 - f
             self.bound, self.particulate = (1 - f) * self.bound, (1 - 0.5 * f) * self.particulate
             self.alk = (1 - f) * self.alk + f * s[2]
         if drv.dose[k]:

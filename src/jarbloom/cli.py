@@ -129,8 +129,8 @@ def forecast(bundle: Path, as_of: AsOf = None, what_if: WhatIfs = None, json: As
         )
     for future in futures:
         r = future.readiness
-        print(f"{future.name}: ready about {r.p50 or 'later'} ({r.p10 or 'later'} to {r.p90 or 'later'}), nitrite peaks at about "
-              f"{future.no2_peak_p50:.2f} mg/L in 14 days")  # fmt: skip
+        ready = f"ready about {r.p50 or 'later'} ({r.p10 or 'later'} to {r.p90 or 'later'})"
+        print(f"{future.name}: {ready}, nitrite peaks at about {future.no2_peak_p50:.2f} mg/L in 14 days")
 
 
 @app.command()

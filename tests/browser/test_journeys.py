@@ -166,6 +166,26 @@ class WithTheDemo(InBrowser):
         page.keyboard.press("d")
         expect(page.get_by_role("columnheader", name="at best")).to_be_visible()
 
+    def test_what_if_beside_the_plan(self) -> None:
+        page = self.page
+        page.goto("/tanks/sunroom-112")
+        page.get_by_role("link", name="Outlook").click()
+        page.get_by_role("link", name="un-ionised").click()
+        expect(page.get_by_role("img", name=re.compile("ammonia, un-ionised of Sunroom 112")).first).to_be_visible()
+        page.get_by_label("What would be done, 1").fill("wc 40%")
+        page.get_by_label("What would be done, 2").fill("dose 4 mg/l")
+        page.get_by_role("button", name="Compare").click()
+        expect(page.get_by_role("heading", name="as planned")).to_be_visible()
+        expect(page.get_by_role("heading", name="dose 4 mg/l, today")).to_be_visible()
+        page.get_by_role("img", name=re.compile("ammonia, un-ionised of Sunroom 112")).first.focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.locator("#fan-days-out")).to_contain_text("Wed 25 Nov · 5 %")
+        page.get_by_label("What would be done, 2").fill("dose 4 stones")
+        page.get_by_role("button", name="Compare").click()
+        expect(page.get_by_text("the unit “stones” is not known")).to_be_visible()
+        expect(page.get_by_label("What would be done, 1")).to_have_value("wc 40%")
+        self.problems.clear()  # the 422 that was asked for
+
     def test_single_keys(self) -> None:
         page = self.page
         page.goto("/tanks/sunroom-112")

@@ -9,7 +9,7 @@ PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/pref
          "/tanks/sunroom-112/log/new/test",
          "/tanks/sunroom-112/log/new/observation",
          *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
-           for page in ("", "/chart", "/stocking", "/upset", "/log", "/settings"))]  # fmt: skip
+           for page in ("", "/chart", "/outlook", "/stocking", "/upset", "/log", "/settings"))]  # fmt: skip
 
 
 class EveryPage(InBrowser):
@@ -39,6 +39,7 @@ class EveryPage(InBrowser):
                 "/tanks/sunroom-112",
                 "/tanks/hall-96/upset",
                 "/tanks/sunroom-112/stocking",
+                "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25",
                 "/tanks/hall-96/log",
                 "/start/trouble",
                 "/tanks/hall-96/settings",

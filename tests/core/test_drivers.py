@@ -20,9 +20,9 @@ DT = 1 / 12
 VOLUME = net_l(tank())
 
 
-def grid(*entries, plan=None, living=None, days=10, on=None):
+def grid(*entries, plan=None, days=10, on=None):
     t = on or tank()
-    return drivers(t, numbered(*entries), REFERENCE.species, START, START + timedelta(days=days), DT, plan, living)
+    return drivers(t, numbered(*entries), REFERENCE.species, START, START + timedelta(days=days), DT, plan)
 
 
 class FromTheLog(unittest.TestCase):
@@ -86,7 +86,7 @@ class FromThePlan(unittest.TestCase):
     def test_batches_come_on_their_day_at_adult_size(self) -> None:
         day = (START + timedelta(days=4)).date()
         batch = Batch(1, "Batch one", day, (Animals("harlequin_rasbora", 8),))
-        g = grid(plan=Plan((batch,)), living=())
+        g = grid(plan=Plan((batch,)))
         adult = load_of(batch.items, REFERENCE.species, 26, adult=True)
         before, after = step_of(START + timedelta(days=3.5), START, DT), step_of(START + timedelta(days=4.5), START, DT)
         self.assertEqual(g.excretion[before], 0.0)
@@ -95,15 +95,15 @@ class FromThePlan(unittest.TestCase):
 
     def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
         until = (START + timedelta(days=3)).date()
-        g = grid(plan=Plan(redose_mg_n_l=2.0, redose_until=until), living=())
+        g = grid(plan=Plan(redose_mg_n_l=2.0, redose_until=until))
         self.assertEqual(np.count_nonzero(g.redose), 3)
-        fish = (Animals("harlequin_rasbora", 8, 3.0, START.date()),)
-        rest = grid(plan=Plan(feed_factor=0.2, feed_factor_until=until), living=fish)
+        fish = entry("arrival", 11, species="harlequin_rasbora", count=8, length_cm=3.0)
+        rest = grid(fish, plan=Plan(feed_factor=0.2, feed_factor_until=until))
         k_rest, k_fed = step_of(START + timedelta(days=1), START, DT), step_of(START + timedelta(days=6), START, DT)
         self.assertLess(rest.excretion[k_rest], 0.25 * rest.excretion[k_fed])
 
     def test_planned_changes(self) -> None:
-        g = grid(plan=Plan(changes=((START + timedelta(days=2), 0.5), (START - timedelta(days=2), 0.5))), living=())
+        g = grid(plan=Plan(changes=((START + timedelta(days=2), 0.5), (START - timedelta(days=2), 0.5))))
         self.assertEqual(np.count_nonzero(g.change), 1)
 
 

@@ -3,15 +3,20 @@
 import json
 import tempfile
 import unittest
+from datetime import timedelta
 from pathlib import Path
+from typing import ClassVar
 
 from jarbloom.core.tank_spec import to_spec
 from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle
 from jarbloom.formats import advice_json
-from jarbloom.formats.bundle import COLUMNS, read_bundle
+from jarbloom.formats.bundle import COLUMNS, read_bundle, write
+from jarbloom.formats.schema import schema
+from jarbloom.formats.what_if import read_what_ifs
 from tests.make import NOW, REFERENCE, tank
 
+DOCS = Path(__file__).parents[2] / "docs"
 HAND = """when,kind,ammonia,nitrite,ph,amount,unit,species,count,how,text
 2026-11-10T18:00+01:00,dose,,,,2,mg/L,,,,
 2026-11-12T18:00+01:00,test,1,0.25,7.4,,,,,,
@@ -88,3 +93,74 @@ class Bundles(unittest.TestCase):
         text = (Path(__file__).parents[2] / "docs" / "formats.md").read_text("utf-8")
         for column in COLUMNS:
             self.assertIn(f"`{column}`", text)
+
+
+class NewKinds(unittest.TestCase):
+    """What the model is driven by can be written by hand, and comes back from a whole round."""
+
+    ROWS = """when,kind,ammonia,salinity,amount,unit,share,where,source_kh,source_ammonia,species,count,length_cm,batch
+2026-11-10T18:00+01:00,test,2 masked,12,,,,,,,,,,
+2026-11-11T18:00+01:00,power,,,6.5,h,,open,,,,,,
+2026-11-12T18:00+01:00,bed,,,,,40,,,,,,,
+2026-11-13T18:00+01:00,change,,,30,%,,,12,0.5,,,,
+2026-11-14T18:00+01:00,arrival,,,,,,,,,guppy,5,2.5,7
+"""
+
+    def test_by_hand_and_round(self) -> None:
+        with tempfile.TemporaryDirectory() as holder:
+            planned = [{"id": 7, "name": "one", "planned": "2026-11-14", "items": [{"species": "guppy", "count": 5}]}]
+            found = read_bundle(bundle(Path(holder) / "a", self.ROWS, batches=planned), REFERENCE.species)
+            masked, salt = found.entries[0].readings
+            self.assertTrue(masked.masked and not salt.masked)
+            self.assertEqual((salt.quantity, salt.seen), ("salinity", 12.0))
+            self.assertEqual(found.entries[1].body, {"hours": 6.5, "where": "open"})
+            self.assertEqual(found.entries[2].body, {"share": 40.0})
+            self.assertEqual(found.entries[3].body["source_kh"], 12.0)
+            self.assertEqual(found.entries[4].body["length_cm"], 2.5)
+            self.assertIsNotNone(found.batches[0].arrived)
+            write(found, Path(holder) / "b")
+            again = read_bundle(Path(holder) / "b", REFERENCE.species)
+            self.assertEqual(again.entries, found.entries)
+            self.assertEqual(again.batches, found.batches)
+
+    def test_the_schema_on_the_shelf_is_the_one_that_is_read(self) -> None:
+        kept = json.loads((DOCS / "bundle.schema.json").read_text("utf-8"))
+        self.assertEqual(kept, json.loads(json.dumps(schema())))
+        self.assertEqual(set(kept["properties"]["tank"]["properties"]), set(to_spec(tank())))
+        self.assertEqual(set(kept["$defs"]["log_row"]["properties"]), set(COLUMNS))
+
+
+class WhatIfs(unittest.TestCase):
+    GOOD: ClassVar = {"when": "2026-11-20T18:00+01:00", "kind": "change", "amount": 30, "unit": "%"}
+
+    def read(self, told: object):
+        with tempfile.TemporaryDirectory() as holder:
+            path = Path(holder) / "w.json"
+            path.write_text(told if isinstance(told, str) else json.dumps(told), "utf-8")
+            return read_what_ifs(path, tank(), dict(REFERENCE.species), NOW - timedelta(days=6))
+
+    def test_good_ones_are_read(self) -> None:
+        batch = {"name": "one", "planned": "2026-11-28", "items": [{"species": "kuhli_loach", "count": 6}]}
+        one, two = self.read({"what_ifs": [{"name": "a", "entries": [self.GOOD]}, {"name": "b", "batches": [batch]}]})
+        self.assertAlmostEqual(one.entries[0].body["fraction"], 0.3)
+        self.assertEqual(two.batches[0].items[0].count, 6)
+
+    def test_wrong_ones_name_the_place(self) -> None:
+        rows = (
+            ("{", "cannot be read"),
+            ({"what_ifs": []}, "what_ifs"),
+            ({"what_if": []}, "what_if"),
+            ([self.GOOD | {"kind": "teleport"}], "entry 1, kind"),
+            ([self.GOOD | {"colour": "red"}], "colour"),
+            ([self.GOOD | {"when": "soon"}], "entry 1"),
+            ([self.GOOD, self.GOOD | {"amount": -4}], "entry 2, litres"),
+            ([self.GOOD | {"when": "2026-11-01T18:00+01:00"}], "does not lie after"),
+            ([{"when": "2026-11-20T18:00+01:00", "kind": "test", "ammonia": "1"}], "foretold"),
+        )
+        for told, where in rows:
+            whole = {"what_ifs": [{"name": "x", "entries": told}]} if isinstance(told, list) else told
+            with self.subTest(where), self.assertRaises(BadBundle) as found:
+                self.read(whole)
+            self.assertIn(where, found.exception.sentence)
+        with self.assertRaises(BadBundle):
+            read_what_ifs(Path("nowhere.json"), tank(), dict(REFERENCE.species), NOW)

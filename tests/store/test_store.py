@@ -32,6 +32,28 @@ class Database(WithDesk):
         with self.assertRaises(StoreError):
             db.migrate(self.conn)
 
+    def test_a_database_of_the_first_version_is_brought_up_to_date(self) -> None:
+        path = self.folder / "old.db"
+        old = db.connect(path)
+        old.executescript(dict(db.migrations())[1] + "PRAGMA user_version = 1;")
+        with db.transaction(old):
+            old.execute("INSERT INTO tank (slug, created_at) VALUES ('a', '2026-01-01')")
+            old.execute("INSERT INTO act (tank_id, kind, at, sentence) VALUES (1, 'log', '2026-01-01', 'x')")
+            old.execute(
+                """INSERT INTO entry (tank_id, act_id, kind, at, at_utc, zone, who, note, body, recorded_at)
+                   VALUES (1, 1, 'test', :at, 1, 'UTC', '', '', '{}', :at)""",
+                {"at": "2026-01-01T10:00:00+00:00"},
+            )
+            old.execute("INSERT INTO mark (act_id, entry_id, live) VALUES (1, 1, 1)")
+            old.execute("INSERT INTO reading VALUES (1, 'nitrite', '1', 1.0, 0.7, 1.5, 0.4, NULL, 'N', 0.17, 6)")
+        self.assertEqual(db.migrate(old), 2)
+        (kept,) = journal.entries(old, 1)
+        self.assertEqual((kept.readings[0].typed, kept.readings[0].masked), ("1", False))
+        with self.assertRaises(sqlite3.IntegrityError):
+            old.execute("DELETE FROM reading")
+        self.assertEqual(db.check(old), [])
+        old.close()
+
     def test_a_failed_transaction_leaves_nothing(self) -> None:
         with self.assertRaises(ZeroDivisionError), db.transaction(self.conn):
             tanks.add(self.conn, tank(), NOW)

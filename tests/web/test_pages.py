@@ -1,8 +1,11 @@
 """Pages and forms over HTTP: every page answers, bad input is told at its place, nothing typed is lost."""
 
+import csv
+import io
 import re
 import unittest
 from dataclasses import replace
+from xml.etree import ElementTree
 
 from starlette.testclient import TestClient
 
@@ -13,9 +16,10 @@ from tests.make import NOW, demo_folder
 DEMO_PAGES = [
     "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
     *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
-      for page in ("", "/chart", "/stocking", "/upset", "/log", "/log?all=1", "/log?kind=test", "/settings")),
+      for page in ("", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking", "/upset",
+                   "/log", "/log?all=1", "/log?kind=test", "/settings")),
     *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",
-      "bacteria", "media", "arrival", "death", "observation", "note")),
+      "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note")),
 ]  # fmt: skip
 
 
@@ -31,6 +35,56 @@ class Web(unittest.TestCase):
 
     def post(self, path: str, data: dict, **more):
         return self.http.post(path, data=data, follow_redirects=False, **more)
+
+
+class Outlook(Web):
+    PATH = "/tanks/sunroom-112/outlook"
+
+    def test_what_ifs_stand_beside_the_plan_and_write_nothing(self) -> None:
+        before = self.get("/tanks/sunroom-112/log").text.count("jb-entry")
+        asked = {"w": ["wc 30%", "dose 1 mg/l", "in 6 kuhli loaches"], "d": ["2026-11-25", "2026-11-24", "2026-11-28"]}
+        answer = self.http.get(self.PATH, params={"q": "nh3"} | asked)
+        self.assertEqual(answer.status_code, 200)
+        self.assertEqual(answer.text.count("<article>"), 4)
+        self.assertIn("as planned", answer.text)
+        self.assertRegex(answer.text, "limits with [^.]*probability")
+        self.assertEqual(self.get("/tanks/sunroom-112/log").text.count("jb-entry"), before)
+
+    def test_bad_what_ifs_are_told_at_the_field_and_stay(self) -> None:
+        for line, day, told in (
+            ("blorb 3", "2026-11-25", "not understood"),
+            ("wc 30%", "2026-11-01", "between today and"),
+            ("wc 30%", "2031-01-01", "between today and"),
+            ("wc 30%", "soon", "is no date"),
+            ("am 0", "2026-11-25", "cannot be foretold"),
+            ("yesterday wc 30%", "2026-11-25", "own field"),
+            ("wc 300%", "2026-11-25", "not between 0 and 100"),
+            ("note hello", "2026-11-25", ""),
+        ):
+            with self.subTest(line=line, day=day):
+                answer = self.http.get(self.PATH, params={"w": line, "d": day})
+                self.assertEqual(answer.status_code, 422 if told else 200)
+                self.assertIn(told, answer.text)
+                self.assertIn(f'value="{line}"', answer.text)
+
+    def test_downloads(self) -> None:
+        picture = self.get(f"{self.PATH}/chart.svg?q=tan")
+        self.assertEqual(picture.headers["content-type"], "image/svg+xml")
+        self.assertIn("sunroom-112-tan.svg", picture.headers["content-disposition"])
+        drawn = ElementTree.fromstring(picture.text)
+        self.assertEqual(drawn.tag, "{http://www.w3.org/2000/svg}svg")
+        self.assertIn("f-range", picture.text)
+        rows = list(csv.DictReader(io.StringIO(self.get(f"{self.PATH}/forecast.csv").text)))
+        self.assertEqual(rows[0]["date"], "2026-11-02")
+        self.assertEqual(len(rows[0]), 1 + 7 * 7)
+        self.assertTrue(all(float(r["no2_mg_n_l_p10"]) <= float(r["no2_mg_n_l_p90"]) for r in rows))
+        self.assertEqual(self.get("/tanks/nothing/outlook/forecast.csv").status_code, 404)
+
+    def test_earlier_forecasts_are_drawn_against_what_came(self) -> None:
+        page = self.get(self.PATH).text
+        self.assertRegex(page, r"Of \d+ readings that came two days or more after a kept forecast, \d+ fell")
+        self.assertIn("f-foretold", page)
+        self.assertIn("f-rung", page)
 
 
 class Pages(Web):

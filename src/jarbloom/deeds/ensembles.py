@@ -1,4 +1,4 @@
-"""Conditioned ensembles of the last few tanks asked about, so that what-ifs cost a projection and not a conditioning."""
+"""Conditioned ensembles of the last few tanks asked about: a what-if then costs a projection, no conditioning."""
 
 from __future__ import annotations
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date, datetime
 
+from jarbloom.core.advice.outlook import Asked, Outlook
 from jarbloom.core.advice.situation import Seen
 from jarbloom.core.bloom.record import from_json
-from jarbloom.core.bloom.track import Track, track
-from jarbloom.core.bloom.whatif import Future, WhatIf, compare
-from jarbloom.core.log.shorthand import Chip, parse
+from jarbloom.core.bloom.track import track
+from jarbloom.core.bloom.whatif import WhatIf, compare
+from jarbloom.core.log.shorthand import parse
 from jarbloom.core.model import Entry
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
@@ -21,25 +21,6 @@ from jarbloom.store import journal, runs, tanks
 
 MOST = 3
 HOUR = 18  # a what-if of a day is done in the evening
-
-
-@dataclass(frozen=True)
-class Asked:
-    """A what-if as it was typed: a line of shorthand and a day, what it was taken for, and what is wrong with it."""
-
-    line: str
-    day: str
-    chips: tuple[Chip, ...] = ()
-    refused: str = ""
-    what_if: WhatIf | None = None
-
-
-@dataclass(frozen=True)
-class Outlook:
-    seen: Seen
-    asked: tuple[Asked, ...]
-    futures: tuple[Future, ...]  # as planned first; empty when nothing was asked
-    track: Track
 
 
 def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) -> Outlook:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from jarbloom.core.advice.outlook import Outlook
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import QUANTILES
@@ -14,7 +15,6 @@ from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
 from jarbloom.core.bloom.why import in_words
 from jarbloom.core.log.kinds import plural
-from jarbloom.deeds.outlook import Outlook
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
 
@@ -411,7 +411,8 @@ def presets(s: Situation) -> list[Preset]:
     if batch is not None:
         saturday = today + timedelta(days=(5 - today.weekday()) % 7 or 7)
         names = s.reference.species
-        animals = " ".join(f"in {a.count} {plural(names[a.species].name, a.count)}" for a in batch.items if a.species in names)
+        known = [(a.count, names[a.species].name) for a in batch.items if a.species in names]
+        animals = " ".join(f"in {count} {plural(name, count)}" for count, name in known)
         found.append(Preset(f"{batch.name.lower()} on Saturday", animals, saturday.isoformat()))
     if s.living:
         found.append(Preset("power off for a day", "power 24h", today.isoformat()))
@@ -444,9 +445,8 @@ def _rung(x: TimeAxis, y: float, asked: date, p10: date | None, p50: date | None
 
 
 def _met_row(m: Met) -> MetRow:
-    return MetRow(
-        f"{m.at:%-d %b}", m.quantity, m.typed, f"{_seen(m.said_low)} to {_seen(m.said_high)}", f"{m.asked:%-d %b}", m.inside
-    )
+    foretold = f"{_seen(m.said_low)} to {_seen(m.said_high)}"
+    return MetRow(f"{m.at:%-d %b}", m.quantity, m.typed, foretold, f"{m.asked:%-d %b}", m.inside)
 
 
 def _seen(mg_n_l: float) -> str:
@@ -459,6 +459,6 @@ def _record_words(track: Track) -> str:
         return "No earlier forecast has met its readings yet; from the second day on they are kept and compared here."
     n = len(track.met)
     return (
-        f"Of {n} reading{'s' if n != 1 else ''} that came two days or more after a kept forecast, {track.inside} fell into the "
-        "range it had given with 80 % probability."
+        f"Of {n} reading{'s' if n != 1 else ''} that came two days or more after a kept forecast, {track.inside} fell "
+        "into the range it had given with 80 % probability."
     )

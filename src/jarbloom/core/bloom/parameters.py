@@ -36,18 +36,20 @@ class Prior:
 
 
 PRIORS = (
-    Prior("mu_a", "ln", 0.62, 0.20, "1/d at 25 C; below ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), films are slower", 1.1),
-    Prior("mu_b", "ln", 0.573, 0.20, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered for films", 1.1),
+    Prior(
+        "mu_a", "ln", 0.62, 0.20, "1/d at 25 C; ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), lowered for films", 1.1
+    ),
+    Prior("mu_b", "ln", 0.573, 0.20, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered", 1.1),
     Prior("k_a", "ln", 0.40, 0.36, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
     Prior("k_b", "ln", 0.40, 0.36, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
-    Prior("diffuse", "ln", 0.067, 0.41, "days; adds diffuse x capacity to K, since a thick film starves inside. Judgement"),
+    Prior("diffuse", "ln", 0.067, 0.41, "days; adds diffuse x capacity to K: a thick film starves inside; judgement"),
     Prior("a_0", "ln", 5.6e-3, 0.85, "mg N/L/d unseeded; set to the envelope, judgement"),
     Prior("b_0", "ln", 4.3e-3, 0.90, "mg N/L/d unseeded; set to the envelope, judgement"),
     Prior("lag_a", "ln", 1.5, 0.5, "days; judgement"),
     Prior("lag_b", "ln", 2.0, 0.6, "days; judgement"),
     Prior("ki_b", "ln", 0.25, 0.5, "mg NH3-N/L; Anthonisen et al. 1976 0.1 to 1.0 as NH3, Hiatt & Grady 2008"),
     Prior("ki_a", "ln", 3.0, 0.6, "mg NH3-N/L; Anthonisen et al. 1976"),
-    Prior("ki_n", "ln", 15.0, 0.4, "mg NO2-N/L that halves B, squared: much nitrite stalls its own oxidation. Judgement"),
+    Prior("ki_n", "ln", 15.0, 0.4, "mg NO2-N/L that halves B, squared: nitrite stalls its own removal; judgement"),
     Prior("decay", "ln", 0.07, 0.35, "1/d; ASM 0.05 to 0.15, starved films lose four tenths of it"),
     Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
@@ -99,9 +101,10 @@ def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_
     noise = np.exp(NOISE_SD * z[:, N_PRIOR : N_PRIOR + 2 * n_block].T)
     events = z[:, N_PRIOR + 2 * n_block :].T.reshape(n_event, 2, z.shape[0])
     # The areal rate is one at low concentration; the state is saturated capacity, so scale it up.
-    a_max = ceiling_mg_n_l_day * values["areal"] * (values["k_a"] + LOW_MG_N_L) / LOW_MG_N_L
+    a_max = max(ceiling_mg_n_l_day, LEAST_CEILING) * values["areal"] * (values["k_a"] + LOW_MG_N_L) / LOW_MG_N_L
     return Parameters(values, noise[:n_block], noise[n_block:], events, a_max)
 
 
+LEAST_CEILING = 0.05  # mg N/L/day: glass and pipes carry some bloom even where there is no filter; judgement
 NITRITE_WAIT_MG_N_L = 5.0  # with more nitrite than this no more ammonia is dosed: it would only slow the second guild
 LOW_MG_N_L = 0.25  # 'low concentration': what kits call nothing, and what a carried load may stand at

@@ -51,7 +51,7 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
 
 
 def with_entries(plan: Plan, entries: Sequence[Entry]) -> Plan:
-    """The plan with these lines of the future log on top. Doses add to the school's own, which end where animals go in."""
+    """The plan with these lines of the future log on top. The school's own doses end where animals go in."""
     arrivals = [e.at.date() for e in entries if e.kind == "arrival"]
     until = min([*arrivals, *([plan.redose_until] if plan.redose_until else [])], default=None)
     return replace(plan, entries=tuple(entries), redose_until=until)

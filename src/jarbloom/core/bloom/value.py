@@ -77,6 +77,7 @@ def step_probabilities(ensemble: Ensemble, quantity: str, seen: Array) -> Array:
 def width(days: NDArray[np.int64], weights: Array) -> float:
     """Width of the weighted 80 % range, days; between whole days it is interpolated."""
     order = np.argsort(days, kind="stable")
+    order = order[weights[order] > 0]
     share = np.cumsum(weights[order]) - 0.5 * weights[order]
     low, high = np.interp(RANGE, share / weights.sum(), days[order])
     return float(high - low)

@@ -53,7 +53,8 @@ def unknowns(ensemble: Ensemble, first: NDArray[np.int64], most: int = 3) -> tup
     columns = {"a": end.a, "b": end.b} | {n: getattr(par, n) for n in WORDS if n in par.values}
     columns["ahead"] = np.log(par.noise_b[now + 1 : now + 3]).sum(axis=0)
     days = rankdata(first)
-    found = [Unknown(name, float(np.corrcoef(rankdata(x), days)[0, 1] ** 2)) for name, x in columns.items() if np.ptp(x)]
+    ranked = {name: rankdata(x) for name, x in columns.items() if np.ptp(x)}
+    found = [Unknown(name, float(np.corrcoef(x, days)[0, 1] ** 2)) for name, x in ranked.items()]
     return tuple(sorted((u for u in found if u.share >= LEAST), key=lambda u: -u.share)[:most])
 
 

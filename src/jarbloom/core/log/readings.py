@@ -10,7 +10,10 @@ from jarbloom.errors import Refused
 from jarbloom.units import canonical, figure, number
 
 # What a reading may be at all, in canonical units; wider than any tank, to catch slips of the finger.
-RANGES = {"ammonia": (0, 100), "nitrite": (0, 100), "nitrate": (0, 1000), "ph": (3, 11), "kh": (0, 60), "temp": (0, 45), "salinity": (0, 60)}
+RANGES = {
+    "ammonia": (0, 100), "nitrite": (0, 100), "nitrate": (0, 1000), "ph": (3, 11), "kh": (0, 60), "temp": (0, 45),
+    "salinity": (0, 60),
+}  # fmt: skip
 LABELS = {
     "ammonia": "ammonia",
     "nitrite": "nitrite",

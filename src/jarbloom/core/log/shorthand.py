@@ -407,7 +407,8 @@ class _Reader:
     def _power(self, _word: str) -> None:
         if self.k < len(self.tokens) and self.tokens[self.k].lower() in ("cut", "off"):
             self.k += 1
-        found = re.fullmatch(r"([\d.,]+)(h|hours?)?", self.tokens[self.k].lower()) if self.k < len(self.tokens) else None
+        token = self.tokens[self.k].lower() if self.k < len(self.tokens) else ""
+        found = re.fullmatch(r"([\d.,]+)(h|hours?)?", token)
         if found is None:
             raise _Ask("power cut: how many hours? Say power 6h")
         self.k += 1

@@ -8,8 +8,9 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import HTMLResponse
 
+from jarbloom.core.advice.outlook import Asked
 from jarbloom.deeds import look
-from jarbloom.deeds.outlook import MOST, Asked, see_outlook
+from jarbloom.deeds.outlook import MOST, see_outlook
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.views.outlook import BY_KEY, QUANTITIES, fan, outlook_page
 from jarbloom.web.deps import AtDesk

@@ -1,0 +1,105 @@
+"""The scores by which forecasts are judged, and the worlds that they are judged in."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from scripts.calibrate import report
+from scripts.calibrate.ask import AHEAD, FIXED_DAYS, extrapolated, one_tank
+from scripts.calibrate.keeper import DAY_ZERO, Keeper, Lived, a_tank, at
+from scripts.calibrate.score import brier, crps, flat, pit, reliability, width
+from scripts.calibrate.worlds import FilmWorld, OwnWorld
+
+from jarbloom.core.bloom.drivers import drivers
+from jarbloom.core.bloom.parameters import PRIORS
+from jarbloom.core.log.readings import read
+from jarbloom.core.model import Entry, Tank
+from tests.make import REFERENCE
+
+DOC = Path(__file__).parents[2] / "docs" / "model.md"
+
+
+class Scores(unittest.TestCase):
+    def test_crps_of_known_cases(self) -> None:
+        self.assertEqual(crps(np.array([3.0]), 5.0), 2.0)
+        self.assertAlmostEqual(crps(np.array([0.0, 2.0]), 1.0), 0.5)
+        rng = np.random.default_rng(1)
+        # CRPS of N(0, 1) at 0 is (sqrt 2 - 1)/sqrt pi (Gneiting & Raftery 2007, eq. 5)
+        self.assertAlmostEqual(crps(rng.standard_normal(40_000), 0.0), (2**0.5 - 1) / np.pi**0.5, delta=0.005)
+
+    def test_pit_is_flat_with_ties_and_skewed_when_biased(self) -> None:
+        rng = np.random.default_rng(2)
+        draw = lambda n=200: rng.integers(0, 4, n)  # noqa: E731
+        fair = [pit(draw(), int(draw(1)[0]), rng) for _ in range(1500)]
+        self.assertGreater(flat(fair)[1], 0.01)
+        late = [pit(draw() + 1, int(draw(1)[0]), rng) for _ in range(300)]
+        self.assertLess(flat(late)[1], 1e-6)
+
+    def test_reliability_brier_and_width(self) -> None:
+        bins = reliability([0.1, 0.9, 1.0, 0.5], [False, True, True, True])
+        self.assertEqual([b.n for b in bins], [1, 0, 1, 0, 2])
+        self.assertEqual(bins[4].came, 1.0)
+        self.assertAlmostEqual(brier([1.0, 0.5], [True, False]), 0.125)
+        self.assertAlmostEqual(width(np.arange(101.0), 0.8), 80.0)
+
+    def test_the_pencil_line(self) -> None:
+        kit = Tank("x", DAY_ZERO).kit
+        lived = Lived(Tank("x", DAY_ZERO, measured_l=100.0))
+
+        def test(day: float, am: str, ni: str) -> Entry:
+            return Entry("test", at(day), {}, (read("ammonia", am, kit), read("nitrite", ni, kit)))
+
+        lived.log = [test(10, "0", "4"), test(12, "0", "2")]
+        self.assertAlmostEqual(extrapolated(lived, 13), 1.0, delta=0.1)
+        lived.log = [test(10, "0", "1"), test(12, "0", "2")]
+        self.assertIsNone(extrapolated(lived, 13))
+
+
+class Worlds(unittest.TestCase):
+    def test_both_keep_their_nitrogen(self) -> None:
+        t = Tank("x", DAY_ZERO, measured_l=100.0, media_l=5.0, kh_dkh=12)
+        dose = Entry("dose", at(0.5), {"mg_n": 200.0})
+        for world in (FilmWorld, OwnWorld):
+            with self.subTest(world.__name__):
+                w = world(t, REFERENCE.media[t.media], np.random.default_rng(4))
+                before = w.tan + w.no2 + w.no3
+                w.advance(drivers(t, [dose], REFERENCE.species, at(0), at(25), 1 / 24))
+                gained = w.tan + w.no2 + w.no3 - before
+                self.assertAlmostEqual(gained, 2.0, delta=0.25)  # the film world's keeper doses a little wrong
+
+    def test_a_branch_leaves_the_trunk_alone(self) -> None:
+        rng = np.random.default_rng(5)
+        t = a_tank(rng)
+        keeper = Keeper(t, FilmWorld(t, REFERENCE.media[t.media], rng), REFERENCE, rng)
+        keeper.run(10, {8})
+        branch, film = keeper.lived.branches[8], list(keeper.lived.branches[8].film)
+        other = branch.branch()
+        other.advance(drivers(t, [], REFERENCE.species, at(8), at(12), 1 / 24))
+        self.assertEqual(branch.film, film)
+
+    def test_the_same_seed_lives_the_same_life_and_is_asked(self) -> None:
+        one, two = (one_tank(FilmWorld, 11, 3, REFERENCE) for _ in range(2))
+        self.assertEqual(one.ready, two.ready)
+        self.assertEqual([s.p for s in one.safeties], [s.p for s in two.safeties])
+        for a, b in zip(one.answers, two.answers, strict=True):
+            np.testing.assert_array_equal(a.members, b.members)
+        known = {f"day {d}" for d in FIXED_DAYS} | {f"{k} ahead" for k in AHEAD}
+        self.assertTrue({a.asked for a in one.answers} <= known)
+        text = report.summary({"film": [one, two]})
+        self.assertIn("By school, ten days ahead", text)
+
+
+class TheDocument(unittest.TestCase):
+    def test_every_prior_stands_in_it_with_its_source(self) -> None:
+        text = DOC.read_text("utf-8")
+        self.assertIn(report.priors_table(), text)
+        self.assertEqual(report.priors_table().count("\n") - 1, len(PRIORS))
+
+    def test_the_scores_can_be_written_anew(self) -> None:
+        with tempfile.TemporaryDirectory() as holder:
+            copy = Path(holder) / "model.md"
+            copy.write_text(DOC.read_text("utf-8"), "utf-8")
+            report.write_into(copy, "NEW SCORES")
+            self.assertIn("NEW SCORES", copy.read_text("utf-8"))
+            self.assertEqual(copy.read_text("utf-8").count(report.BEGIN), 1)
