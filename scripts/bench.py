@@ -3,18 +3,27 @@
 from __future__ import annotations
 
 import statistics
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import timedelta
 
 import numpy as np
-from scipy.integrate import solve_ivp
 from starlette.testclient import TestClient
+from tests.lsoda import integrate
 from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_entry
 
-from jarbloom.core.bloom.ensemble import Settings
+from jarbloom.core.bloom.drivers import drivers
+from jarbloom.core.bloom.ensemble import Settings, prepare
 from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.kinetics import first_state, simulate
+from jarbloom.core.bloom.parameters import BLOCK_DAYS, n_columns, parameters
+from jarbloom.core.model import Entry, Tank
+from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.media import ceiling_mg_n_day
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.settings import Settings as Serving
 from jarbloom.web.app import create_app
 
@@ -29,8 +38,8 @@ def median_s(what: Callable[[], object], times: int = 5) -> float:
     return statistics.median(took)
 
 
-def record(readings: int) -> list:
-    """A cycle of 22 days with so many ammonia and nitrite readings."""
+def record(readings: int) -> list[Entry]:
+    """A cycle of 22 days, dosed whenever ammonia was gone, with so many ammonia and nitrite readings."""
     tests = [
         test_entry(
             21.5 * (1 - k / readings),
@@ -39,41 +48,80 @@ def record(readings: int) -> list:
         )
         for k in range(readings // 2)
     ]
-    return numbered(entry("dose", 22, mg_n=216.0), *tests)
+    return numbered(*(entry("dose", d, mg_n=216.0) for d in (22, 11, 8, 6, 4, 2)), *tests)
 
 
-def lsoda_member() -> None:
-    """One member of the same model over 82 days, SciPy's LSODA at rtol 1e-6."""
+def to_come() -> list[Entry]:
+    """Doses every other day of the 60 days ahead, and a change every ten: something to integrate."""
+    doses = [entry("dose", -d, mg_n=216.0) for d in range(2, 60, 2)]
+    return [*doses, *(entry("change", -d, litres=32.0) for d in range(10, 60, 10))]
 
-    def rhs(_t: float, y: np.ndarray) -> list[float]:
-        tan, no2, a, b = y
-        u_a, u_b = tan / (0.45 + tan), no2 / (0.45 + no2)
-        return [
-            -a * u_a + 0.5,
-            a * u_a - b * u_b,
-            a * (0.6 * u_a * (1 - a / 20) - 0.04 * (0.4 + 0.6 * u_a)),
-            b * (0.54 * u_b * (1 - b / 20) - 0.04 * (0.4 + 0.6 * u_b)),
-        ]
 
-    solve_ivp(rhs, (0, 82), [2, 0, 4e-3, 2e-3], "LSODA", rtol=1e-6, atol=1e-9)
+SAMPLE = 100  # members that LSODA integrates; the whole ensemble would take it so many times longer
+
+
+def against_lsoda(t: Tank, log: list[Entry], settings: Settings) -> tuple[float, float, dict[str, tuple[float, float]]]:
+    """Seconds a member of LSODA at rtol 1e-6 and of the stepper, over the same past and 60 days of doses and changes
+    ahead; and for TAN and nitrite the rms and the largest deviation, mg N/L."""
+    found = prepare(t, log, NOW, REFERENCE, settings)
+    start, end = found.start, NOW + timedelta(days=60)
+    drv = drivers(t, [*log, *to_come()], REFERENCE.species, start, end, settings.publish_h / 24)
+    pick = np.linspace(0, settings.members - 1, SAMPLE).astype(int)
+    blocks = int((end - start).days / BLOCK_DAYS) + 1
+    ceiling = ceiling_mg_n_day(t, REFERENCE.media[t.media]) / net_l(t)
+    z = np.hstack([found.posterior.z[:, : n_columns(0, 0)], np.zeros((settings.members, 2 * blocks))])
+    par = parameters(z, blocks, 0, t, ceiling)
+    first = first_state(par, t.ph, t.kh_dkh * MEQ_PER_DKH, t.source.nitrate_mg_n_l)
+    ours = median_s(lambda: simulate(par, drv, first), 3) / settings.members
+    path = simulate(par, drv, first)
+    begun = time.perf_counter()
+    exact = np.stack([integrate(par, drv, first, m) for m in pick], axis=1)
+    theirs = (time.perf_counter() - begun) / SAMPLE
+    off = {}
+    for k, name in enumerate(("tan", "no2")):
+        gap = getattr(path, name)[:, pick] - exact[:, :, k]
+        off[name] = (float(np.sqrt(np.mean(gap**2))), float(np.abs(gap).max()))
+    return theirs, ours, off
+
+
+def memory_mb() -> float:
+    """Resident memory of a server that has just made a forecast of 2,000 members, and holds its ensemble."""
+    script = (
+        "import sys; from pathlib import Path; from datetime import datetime\n"
+        "from starlette.testclient import TestClient\n"
+        "from jarbloom.web.app import create_app; from jarbloom.settings import Settings\n"
+        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), members=2000))\n"
+        "with TestClient(app) as http:\n"
+        "    http.get('/tanks/sunroom-112/outlook?w=wc+30%25').raise_for_status()\n"
+        "print(open('/proc/self/status').read().split('VmHWM:')[1].split()[0])\n"
+    )
+    with demo_folder() as folder:
+        moment = (NOW + timedelta(hours=2)).isoformat()
+        told = subprocess.run(
+            [sys.executable, "-c", script, str(folder), moment], capture_output=True, text=True, check=True
+        )
+    return int(told.stdout) / 1024
 
 
 def main() -> None:
-    t, log = tank(), record(25)
-    one = median_s(lambda: forecast(t, log, NOW, REFERENCE, (), Settings(horizon_days=60)), 3)
-    member = median_s(lsoda_member, 3)
-    print(f"conditioned forecast, 25 readings, 60 days, 400 members: {one:.2f} s")
-    print(
-        f"LSODA, one member of four equations: {member * 1000:.1f} ms; 400 of them would take {400 * member / one:.1f} "
-        "times as long as the whole conditioned forecast"
-    )
+    t, log = tank(kh_dkh=8), record(25)
+    whole = Settings(horizon_days=60)
+    one = median_s(lambda: forecast(t, log, NOW, REFERENCE, (), whole), 5)
+    print(f"conditioned forecast, 25 readings, 60 days, {whole.members} members: {one:.2f} s median")
+    theirs, ours, off = against_lsoda(t, log, whole)
+    print(f"a member, 82 days: LSODA {1000 * theirs:.1f} ms, ours {1000 * ours:.3f} ms, {theirs / ours:.0f} times")
+    print(f"all members once by LSODA: {whole.members * theirs / one:.0f} times the whole conditioned forecast")
+    for name, (rms, most) in off.items():
+        print(f"off LSODA at {whole.publish_h:g} h, {name}: rms {rms:.3f}, largest {most:.2f} mg N/L")
     for name, settings, entries in (
-        ("members 200", Settings(members=200), log), ("members 800", Settings(members=800), log),
-        ("horizon 30", Settings(horizon_days=30), log), ("readings 5", Settings(), record(5)),
-        ("readings 100", Settings(), record(100)),
+        ("members 500", replace(whole, members=500), log), ("members 2,000", replace(whole, members=2000), log),
+        ("members 8,000", replace(whole, members=8000), log), ("30 days ahead", replace(whole, horizon_days=30), log),
+        ("120 days ahead", replace(whole, horizon_days=120), log), ("5 readings", whole, record(5)),
+        ("25 readings", whole, log), ("100 readings", whole, record(100)),
     ):  # fmt: skip
         took = median_s(lambda e=entries, s=settings: forecast(t, e, NOW, REFERENCE, (), s), 3)
         print(f"{name}: {took / one:.2f} of the first")
+    print(f"memory of a server after a forecast of 2,000 members: {memory_mb():.0f} MB at most")
     with (
         demo_folder() as folder,
         TestClient(create_app(replace(Serving(folder), now=NOW + timedelta(minutes=1)))) as http,
@@ -85,6 +133,8 @@ def main() -> None:
             "/tanks/sunroom-112/log",
             "/tanks/sunroom-112/settings",
             "/tanks/hall-96/upset",
+            "/tanks/sunroom-112/outlook",
+            "/tanks/sunroom-112/outlook?w=wc+30%25&w=dose+1+mg/l",
         ):
             print(f"page {path}: {median_s(lambda p=path: http.get(p), 10) / empty:.0f} times an empty answer")
         line = "/tanks/sunroom-112/log/read"
