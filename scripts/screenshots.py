@@ -16,6 +16,10 @@ VIEWS = (
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
     ("upset", "/tanks/hall-96/upset", DESK, "light"), ("upset-phone", "/tanks/hall-96/upset", PHONE, "light"),
     ("start", "/start", DESK, "light"), ("trouble-phone", "/start/trouble", PHONE, "light"),
+    ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
+    ("what-if", "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25&w=dose+4+mg/l&d=2026-11-24"
+     "&w=in+6+kuhli+loaches&d=2026-11-28#whatif", DESK, "light"),
+    ("outlook-phone", "/tanks/sunroom-112/outlook", PHONE, "light"),
     ("settings", "/tanks/sunroom-112/settings", DESK, "light"),
 )  # fmt: skip
 

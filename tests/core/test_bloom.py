@@ -201,6 +201,11 @@ class TheForecast(unittest.TestCase):
         np.testing.assert_array_equal(one.bands["capacity"], two.bands["capacity"])
         self.assertEqual(one.readiness, two.readiness)
 
+    def test_the_order_of_the_log_and_when_it_was_written_do_not_matter(self) -> None:
+        late = [replace(e, recorded_at=NOW) for e in reversed(a_cycle())]
+        one, two = (forecast(tank(), log, NOW, REFERENCE, (), FEW) for log in (a_cycle(), late))
+        np.testing.assert_array_equal(one.bands["no2"], two.bands["no2"])
+
     def test_nothing_later_than_the_date_is_read(self) -> None:
         early = NOW - timedelta(days=8)
         whole = forecast(tank(), a_cycle(), early, REFERENCE, (), FEW)

@@ -10,7 +10,7 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from pathlib import Path
@@ -231,19 +231,38 @@ def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
     odd = fields - set(COLUMNS)
     if odd:
         raise BadBundle(f"log.csv: the column ‘{sorted(odd)[0]}’ is not known.")
-    found = []
-    for row in reader:
+    found: list[Entry] = []
+    seen: dict[object, int] = {}
+    for row in _rows(reader):
         where = f"log.csv row {reader.line_num}"
         if None in row:
             raise BadBundle(f"{where}: more cells than columns.")
         cells = {k: (v or "").strip() for k, v in row.items()}
         try:
-            found.append(entry_from_cells(cells, row.get("note") or "", tank, setting, len(found) + 1))
+            entry = entry_from_cells(cells, row.get("note") or "", tank, setting, len(found) + 1)
+            _refuse_twins(entry, cells.get("id", ""), seen, reader.line_num)
+            found.append(entry)
         except Refused as problem:
             raise BadBundle(f"{where}, {problem.field or 'row'}: {problem.sentence}") from None
         except (ValueError, KeyError, TypeError) as problem:
             raise BadBundle(f"{where}: {problem}.") from None
     return tuple(sorted(found, key=lambda e: (e.at, e.id)))
+
+
+def _rows(reader: csv.DictReader) -> Iterator[dict[str, Any]]:
+    try:
+        yield from reader
+    except csv.Error as problem:
+        raise BadBundle(f"log.csv row {reader.line_num + 1}: {problem}.") from None
+
+
+def _refuse_twins(entry: Entry, told_id: str, seen: dict[object, int], row: int) -> None:
+    """Two rows of one id, or a row without id that says the same as an earlier one: which was meant is not guessed."""
+    key = told_id or repr((entry.kind, entry.at, sorted(entry.body.items(), key=str), entry.readings, entry.note))
+    if key in seen:
+        what = f"id {told_id} stands in row {seen[key]} too" if told_id else f"it repeats row {seen[key]}"
+        raise Refused(f"{what}; leave one out, or give both an id of their own.", "id")
+    seen[key] = row
 
 
 def _moment(text: str, zone: str) -> datetime:

@@ -71,6 +71,7 @@ class Line:
 @dataclass(frozen=True)
 class DayRow:
     x: float
+    small_x: float | None  # on the phone's chart, which shows fewer days
     label: str
     values: tuple[str, ...]
     events: str
@@ -184,7 +185,7 @@ def outlook_page(o: Outlook, key: str) -> OutlookPage:
         q,
         QUANTITIES,
         fan(s, q, 1200, 380, met=met, table=True),
-        fan(s, q, 358, 230, met=met),
+        fan(s, q, SMALL, 230, met=met),
         tuple(_why(s)),
         tuple(_column(s, q, o.futures, k) for k in range(len(o.futures))),
         tuple(presets(s)),
@@ -203,18 +204,38 @@ def _headline(s: Situation) -> tuple[str, str]:
     what = "clear the dose" if gate[0].kind == "clears_dose" else "stay clean"
     if s.living and not s.school.fish_in:
         carries = s.forecast.carries
+        whose = "the animals here and the next batch" if s.waiting else "the animals here"
         return (
-            f"Carries its animals with {percent(carries.already)} probability today.",
-            f"They put out {load_text(carries.stated_load)} a day, grown up and with the next batch.",
+            f"Carried today with {percent(carries.already)} probability:",
+            f"{whose}, {load_text(carries.stated_load)} a day when grown up.",
         )
+    if not s.tank.filled:
+        likely = f"likely {what} by {_day(r.p50, s)}" if r.p50 else f"hardly {what} within five weeks"
+        return "Still dry.", f"Filled and begun today it would {likely}; readings will narrow that."
     if r.already >= 0.5:
         return f"Likely ready to {what}:", f"{percent(r.already)} probable today; the school’s own proof decides."
     if r.p50 is None:
         return "Not ready within five weeks,", f"with {percent(1 - r.in_time)} probability, if all goes on as it is."
+    if r.p90 is None:
+        return (
+            f"Likely to {what} by {_day(r.p50, s)}:",
+            f"one in ten by {_day(r.p10, s)}, and {percent(1 - r.in_time)} not within five weeks.",
+        )
     return (
         f"Likely to {what} by {_day(r.p50, s)}:",
         f"eight times in ten between {_day(r.p10, s)} and {_day(r.p90, s)}.",
     )
+
+
+SMALL = 358.0  # px: the phone's chart
+
+
+def _window(s: Situation, width: float) -> TimeAxis:
+    past, ahead = (10, 28) if width < 500 else (PAST_DAYS, FUTURE_DAYS)
+    f = s.forecast
+    today = f.days[f.today]
+    first, last = max(f.days[0], today - timedelta(days=past)), min(f.days[-1], today + timedelta(days=ahead))
+    return TimeAxis(first, last, 46.0, width)
 
 
 def fan(s: Situation, q: Quantity, width: float, height: float, **more) -> Fan:
@@ -222,13 +243,10 @@ def fan(s: Situation, q: Quantity, width: float, height: float, **more) -> Fan:
     f = s.forecast
     bands = more.get("bands", f.bands)[q.key]
     other = more.get("other")
-    table, met, small = more.get("table", False), more.get("met", []), width < 500
-    past, ahead = (10, 28) if small else (PAST_DAYS, FUTURE_DAYS)
-    today = f.days[f.today]
-    first, last = max(f.days[0], today - timedelta(days=past)), min(f.days[-1], today + timedelta(days=ahead))
+    table, met = more.get("table", False), more.get("met", [])
+    x, today = _window(s, width), f.days[f.today]
+    first, last, left, top, base = x.first, x.last, x.left, 26.0, height - 24.0
     shown = [k for k, d in enumerate(f.days) if first <= d <= last]
-    left, top, base = 46.0, 26.0, height - 24.0
-    x = TimeAxis(first, last, left, width)
     y = _axis(s, q, bands, shown, other, base, top)
     xs = [x.at(s.now) if f.days[k] == today else x.day(f.days[k]) for k in shown]
     n_past = sum(1 for k in shown if k <= f.today)
@@ -335,9 +353,17 @@ def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple
         text = f"read {read[0]}" if read else (e.kind if e.kind not in ("test", "note", "observation") else "")
         if text:
             happened.setdefault(e.at.date(), []).append(text)
+    small = _window(s, SMALL)
+
+    def on_small(d: date) -> float | None:
+        if not small.first <= d <= small.last:
+            return None
+        return small.at(s.now) if d == f.days[f.today] else small.day(d)
+
     return tuple(
         DayRow(
             px,
+            on_small(f.days[k]),
             f"{f.days[k]:%a %-d %b}",
             tuple(figure(float(f.bands[q.key][i, k]), 2) for i in range(len(QUANTILES))),
             ", ".join(happened.get(f.days[k], ())),
@@ -385,13 +411,19 @@ def _column(s: Situation, q: Quantity, futures: tuple[Future, ...], k: int) -> C
         f"nitrite at about {mg_text(f.no2_peak_p50)} (above {figure(f.no2_peak_p90, 2)}) in 14 days."
     )
     under = "" if f.p_under is None else f"Stays under the animals’ limits with {percent(f.p_under)} probability."
-    return Column(f.name, chart, _ready_words(f.readiness, base.readiness if k else None, s), peaks, under)
+    # A stocked tank is past its gate: what matters there are the peaks.
+    cycling = not s.living or s.school.fish_in
+    ready = _ready_words(f.readiness, base.readiness if k else None, s) if cycling else ""
+    return Column(f.name, chart, ready, peaks, under)
 
 
 def _ready_words(r: Readiness, before: Readiness | None, s: Situation) -> str:
     if r.already >= 0.5:
         return f"Ready now, {percent(r.already)} probable."
-    text = f"Ready about {_day(r.p50, s)}, from {_day(r.p10, s)} to {_day(r.p90, s)}."
+    if r.p50 is None:
+        return f"Not ready within five weeks, {percent(1 - r.in_time)} probable."
+    until = f"from {_day(r.p10, s)} to {_day(r.p90, s)}" if r.p90 else f"one in ten by {_day(r.p10, s)}"
+    text = f"Ready about {_day(r.p50, s)}, {until}."
     if before is not None and before.p50 and r.p50:
         moved = (r.p50 - before.p50).days
         days = f"{abs(moved)} day{'s' if abs(moved) != 1 else ''}"

@@ -59,14 +59,15 @@ const shown = (el) => el && el.offsetParent !== null;
 // Chart cursor: left and right move a day, Shift a week; the table's row is read out.
 document.addEventListener("DOMContentLoaded", () => {
   document.querySelectorAll("[data-chart]").forEach((svg) => {
-    const rows = Array.from(document.querySelectorAll(`#${svg.dataset.chart} tbody tr`));
+    const key = svg.dataset.xkey || "x";
+    const rows = Array.from(document.querySelectorAll(`#${svg.dataset.chart} tbody tr`)).filter((row) => row.dataset[key]);
     const cursor = svg.querySelector(".c-cursor");
     const out = document.getElementById(svg.dataset.readout);
     const heads = Array.from(document.querySelectorAll(`#${svg.dataset.chart} thead th`)).map((th) => th.textContent.trim());
     let k = rows.findIndex((row) => row.classList.contains("today"));
     const show = () => {
       const cells = Array.from(rows[k].cells).map((c) => c.textContent.trim());
-      cursor.setAttribute("d", `M${rows[k].dataset.x} ${svg.dataset.top}V${svg.dataset.bottom}`);
+      cursor.setAttribute("d", `M${rows[k].dataset[key]} ${svg.dataset.top}V${svg.dataset.bottom}`);
       out.textContent = cells.map((c, i) => (i === 0 ? c : c && `${heads[i]} ${c}`)).filter((c) => c).join(" · ");
     };
     svg.addEventListener("keydown", (event) => {
@@ -77,12 +78,15 @@ document.addEventListener("DOMContentLoaded", () => {
       show();
     });
     svg.addEventListener("focus", show);
-    svg.addEventListener("click", (event) => {
+    const to = (event) => {
       const box = svg.getBoundingClientRect();
       const x = (event.clientX - box.left) * svg.viewBox.baseVal.width / box.width;
-      k = rows.reduce((best, row, i) => (Math.abs(row.dataset.x - x) < Math.abs(rows[best].dataset.x - x) ? i : best), 0);
+      const off = (row) => Math.abs(row.dataset[key] - x);
+      k = rows.reduce((best, row, i) => (off(row) < off(rows[best]) ? i : best), 0);
       show();
-    });
+    };
+    svg.addEventListener("click", to);
+    svg.addEventListener("pointermove", (event) => { if (event.buttons) { to(event); } });
   });
 });
 
