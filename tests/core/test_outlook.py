@@ -16,6 +16,7 @@ from jarbloom.core.bloom.value import TestValue, next_tests, width, worthwhile
 from jarbloom.core.bloom.whatif import WhatIf, compare
 from jarbloom.core.bloom.why import unknowns
 from jarbloom.core.model import Animals, Batch
+from jarbloom.core.upset.levels import is_clean, latest
 from jarbloom.core.water.ammonia import unionised_fraction_salt
 from tests.core.test_bloom import a_cycle
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
@@ -215,6 +216,13 @@ class Events(unittest.TestCase):
         plain = forecast(tank(), numbered(*base), NOW, REFERENCE, (), FEW)
         masked = forecast(tank(), numbered(*base, test_entry(1, ammonia="8 masked")), NOW, REFERENCE, (), FEW)
         np.testing.assert_array_equal(plain.bands["tan"], masked.bands["tan"])
+        self.assertEqual(plain.last_reading, masked.last_reading)
+
+    def test_a_masked_zero_proves_nothing_and_a_masked_eight_alarms_nobody(self) -> None:
+        zero = test_entry(1, ammonia="0 masked", nitrite="0")
+        self.assertIsNone(is_clean(zero.readings))
+        self.assertIsNone(latest([zero], "ammonia"))
+        self.assertEqual(latest([test_entry(2, ammonia="1"), zero], "ammonia").reading.typed, "1")
 
     def test_in_the_sea_less_of_it_is_free(self) -> None:
         salt, fresh = (

@@ -132,7 +132,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     living, temp = ensemble.living, tank.temp_c
     adult = load_of(living, reference.species, temp, adult=True).total
     sure = bands["capacity"][QUANTILES.index(SURE)]
-    tests = [e.at for e in ensemble.entries if e.kind == "test" and any(r.quantity in NITROGEN for r in e.readings)]
+    tests = [e.at for e in ensemble.entries if any(r.quantity in NITROGEN and not r.masked for r in e.readings)]
     course = course_of(ensemble, alone)
     passed = gate_of(ensemble, course)
     first = first_days(passed, today)

@@ -28,11 +28,11 @@ class Seen:
 
 
 def latest(entries: Sequence[Entry], quantity: str) -> Seen | None:
-    """The last live reading of a quantity."""
+    """The last live reading of a quantity that is believed: a masked one says nothing, neither good nor bad."""
     for entry in sorted(entries, key=lambda e: (e.at, e.id), reverse=True):
         if entry.kind == "test" and entry.state == "live":
             for reading in entry.readings:
-                if reading.quantity == quantity:
+                if reading.quantity == quantity and not reading.masked:
                     return Seen(entry.at, reading, entry.id)
     return None
 
@@ -154,8 +154,8 @@ def reading_is_clean(reading: Reading) -> bool:
 
 
 def is_clean(readings: Sequence[Reading]) -> bool | None:
-    """True when ammonia and nitrite were both read and lay below 0.25 mg N/L; None when one is missing."""
-    found = {r.quantity: r for r in readings if r.quantity in ("ammonia", "nitrite")}
+    """True when ammonia and nitrite were both read and lay below 0.25 mg N/L; None when one is missing or masked."""
+    found = {r.quantity: r for r in readings if r.quantity in ("ammonia", "nitrite") and not r.masked}
     if len(found) < 2:
         return None
     return all(reading_is_clean(r) for r in found.values())
@@ -166,7 +166,7 @@ def by_day(entries: Sequence[Entry]) -> dict[date, dict[str, Reading]]:
     days: dict[date, dict[str, Reading]] = {}
     for entry in sorted(entries, key=lambda e: (e.at, e.id)):
         if entry.kind == "test" and entry.state == "live":
-            for reading in entry.readings:
+            for reading in (r for r in entry.readings if not r.masked):
                 days.setdefault(entry.at.date(), {})[reading.quantity] = reading
     return days
 
