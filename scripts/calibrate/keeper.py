@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -188,5 +188,4 @@ def peaks_under(
 ) -> Peaks:
     """Peaks of the world's next 14 days under a plan, from noon of a day; the world is spent."""
     start, to = at(day + NOON), at(day + NOON + WATCH_DAYS)
-    done = replace(plan, keep_alkalinity=False)
-    return world.advance(drivers(tank, log, reference.species, start, to, 1 / 24, done, start))
+    return world.advance(drivers(tank, log, reference.species, start, to, 1 / 24, plan, start))

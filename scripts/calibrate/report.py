@@ -61,7 +61,9 @@ def _table(found: Sequence[TankResult]) -> str:
 
 def _schools(found: Sequence[TankResult]) -> str:
     schools = sorted({t.school for t in found})
-    rows = [_row(s.replace("_", " "), [a for a in _answers(found, "10 ahead") if a.school == s]) for s in schools]
+    asked = _answers(found, "10 ahead")
+    rows = [_row(s.replace("_", " "), [a for a in asked if a.school == s]) for s in schools]
+    rows.append(_row("both fish in", [a for a in asked if a.school.startswith("fish_in")]))
     return "By school, ten days ahead:\n\n" + "\n".join([HEAD, *rows])
 
 

@@ -166,6 +166,8 @@ class FilmWorld:
         for k in range(drv.n_step):
             self._events(drv, k, by_step.get(k, ()))
             if self.hours % 24 == 0:
+                if drv.keep_alkalinity:
+                    self._mend(*drv.home)
                 for g in (0, 1):
                     self.climate[g] = 0.85 * self.climate[g] + 0.16 * float(self.rng.standard_normal())
             temp = drv.temp[k] + 0.4 * math.sin(2 * math.pi * self.hours / 24)
@@ -215,6 +217,12 @@ class FilmWorld:
         self.particulate += drv.particulate[k] * self.inputs
         for h in happenings:
             self._happen(h)
+
+    def _mend(self, home_ph: float, home_alk: float) -> None:
+        """The plan that is asked about says that the keeper mends KH by half: then this world's keeper does."""
+        if self.alk < 0.5 * home_alk or self.ph() < home_ph - 0.6:
+            self.alk = self.alk_ref = home_alk
+            self.ph_ref = home_ph
 
     def _happen(self, h) -> None:
         ln = lambda sd: float(np.exp(sd * self.rng.standard_normal()))  # noqa: E731

@@ -21,6 +21,7 @@ ROOT_SD_0, ROOT_SD_SLOPE = 0.06, 0.07  # reading error on the root scale; protot
 FLOOR = 0.05  # share of a reading's mass spread over all steps: no reading can wreck the forecast
 ESS_SHARE = 0.4
 SHRINK = 0.15
+MOVES, LAST_MOVES = 2, 3  # of every member at a temperature, and at the last
 GAINS = {"ammonia": "gain_am", "nitrite": "gain_ni", "nitrate": "gain_na"}
 SPECIES_OF = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
 
@@ -129,7 +130,12 @@ def _resample(weights: Array, rng: np.random.Generator) -> NDArray[np.int64]:
 
 
 def condition(
-    log_l_of: Callable[[Array], Array], n_member: int, n_column: int, rng: np.random.Generator, last_moves: int = 3
+    log_l_of: Callable[[Array], Array],
+    n_member: int,
+    n_column: int,
+    rng: np.random.Generator,
+    moves: int = MOVES,
+    last_moves: int = LAST_MOVES,
 ) -> Posterior:
     """Draw members from the posterior. `log_l_of` maps z (n_member, n_columns) to log-likelihoods.
 
@@ -154,7 +160,7 @@ def condition(
         def gauss(v: Array, mean: Array = mean, inverse_chol: Array = inverse_chol) -> Array:
             return -0.5 * np.square((v - mean) @ inverse_chol.T).sum(axis=1)
 
-        for move in range(last_moves if beta >= 1.0 else 2):
+        for move in range(last_moves if beta >= 1.0 else moves):
             r = 0.7 if move % 2 == 0 else 0.3
             xi = rng.standard_normal(z.shape) @ chol.T
             moved = mean + np.sqrt(1 - r * r) * (z - mean) + r * xi
