@@ -7,7 +7,9 @@ from datetime import timedelta
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.advice.verdict import day_words, next_test, ready_words, verdict
-from jarbloom.core.bloom.forecast import BatchOutlook, Readiness, Surprise, forecast
+from jarbloom.core.bloom.forecast import BatchOutlook, Surprise, forecast
+from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.bloom.value import TestValue
 from jarbloom.core.model import Animals, Batch
 from jarbloom.units import Units
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
@@ -25,6 +27,43 @@ def look(*entries, on=None, batches=(), units=None, **made):
 
 def kinds(s):
     return [j.kind for j in jobs(s)]
+
+
+def value(quantity: str, in_days: int, after: float) -> TestValue:
+    return TestValue(quantity, NOW.date() + timedelta(days=in_days), 10.0, after)
+
+
+class TheNextTest(unittest.TestCase):
+    """Asked for by what it would tell, within the school's rhythm."""
+
+    LOG = (entry("dose", 6, mg_n=216.0), test_entry(1, ammonia="2", nitrite="0"))
+
+    def look(self, *values: TestValue, ready_in: int = 30):
+        ready = Readiness(*[NOW.date() + timedelta(days=ready_in)] * 5, 0.0, 216.0)
+        return look(*self.LOG, next_tests=values, readiness=ready)
+
+    def test_the_quantity_and_its_worth_are_named(self) -> None:
+        s = self.look(value("ammonia", 1, 9.0), value("nitrite", 1, 4.0))
+        (job,) = [j for j in jobs(s) if j.kind == "test"]
+        self.assertEqual(job.title, "Test nitrite, then ammonia")
+        self.assertIn("from 10 to about 4", job.why)
+
+    def test_it_may_come_sooner_or_up_to_two_days_later(self) -> None:
+        rhythm = next_test(self.look())
+        self.assertEqual(rhythm, NOW + timedelta(days=1))
+        self.assertLess(next_test(self.look(value("ammonia", 0, 2.0))), rhythm)
+        self.assertEqual(next_test(self.look(value("ammonia", 2, 2.0))), rhythm + timedelta(days=1))
+        self.assertEqual(next_test(self.look(value("ammonia", 7, 2.0))), rhythm + timedelta(days=2))
+
+    def test_near_the_end_and_with_animals_the_rhythm_rules(self) -> None:
+        late = value("ammonia", 7, 2.0)
+        self.assertEqual(next_test(self.look(late, ready_in=3)), next_test(self.look(ready_in=3)))
+        stocked = look(FISH, *self.LOG, next_tests=(late,))
+        self.assertEqual(next_test(stocked), next_test(look(FISH, *self.LOG, next_tests=())))
+
+    def test_a_test_that_tells_nothing_is_not_praised(self) -> None:
+        (job,) = [j for j in jobs(self.look(value("ammonia", 1, 9.8))) if j.kind == "test"]
+        self.assertNotIn("narrow", job.why)
 
 
 class Jobs(unittest.TestCase):

@@ -67,6 +67,22 @@ class Readings(unittest.TestCase):
                 read(quantity, typed, Kit())
             self.assertEqual(told.exception.field, quantity)
 
+    def test_masked_is_kept_with_what_was_typed(self) -> None:
+        for quantity, typed in (("ammonia", "2 masked"), ("nitrite", ".25-.5 Masked"), ("ph", "7.6 masked")):
+            with self.subTest(typed=typed):
+                r = read(quantity, typed, Kit())
+                self.assertTrue(r.masked and r.typed.endswith(" masked"))
+                plain = read(quantity, typed.lower().removesuffix(" masked"), Kit())
+                self.assertEqual((r.seen, r.low, r.high), (plain.seen, plain.low, plain.high))
+                self.assertEqual(read(quantity, r.typed, Kit()), r)
+        with self.assertRaises(Refused):
+            read("ammonia", "masked", Kit())
+
+    def test_salinity_is_in_grams_a_kilogram(self) -> None:
+        self.assertEqual(read("salinity", "35", Kit()).seen, 35.0)
+        with self.assertRaises(Refused):
+            read("salinity", "350", Kit())
+
 
 class Moments(unittest.TestCase):
     def test_words_for_a_moment(self) -> None:
@@ -97,10 +113,42 @@ class Moments(unittest.TestCase):
             moment(["2026-02-30"], NOW)
 
 
+class NewWords(unittest.TestCase):
+    def test_masked_belongs_to_the_reading_before_it(self) -> None:
+        found = parse("am 2 masked ni .25", NOW, SETTING)
+        ammonia, nitrite = found.drafts[0].readings
+        self.assertEqual((ammonia.masked, nitrite.masked), (True, False))
+        self.assertIn("not believed", found.chips[0].detail)
+        self.assertEqual(found.leftover, "")
+
+    def test_salinity_beside_others(self) -> None:
+        found = parse("sal 30 t 25.4", NOW, SETTING)
+        self.assertEqual([r.quantity for r in found.drafts[0].readings], ["salinity", "temp"])
+
+    def test_what_is_missing_is_asked(self) -> None:
+        for line, question in (
+            ("power", "how many hours"),
+            ("power long", "how many hours"),
+            ("power 9000h", "9000"),
+            ("bed 20 l", "in %"),
+            ("sal 30 mg/l", "Leave the unit out"),
+            ("tomorrow am 0", "not come yet"),
+        ):
+            with self.subTest(line=line):
+                found = parse(line, NOW, SETTING)
+                self.assertEqual(found.drafts, ())
+                self.assertIn(question, " ".join(c.label for c in found.chips if not c.ok))
+
+
 class Shorthand(unittest.TestCase):
     def test_understood_lines(self) -> None:
         rows = (
             ("wc 30%", "change", {"litres": 33.6, "fraction": 0.3}),
+            ("bed", "bed", {}),
+            ("bed 40%", "bed", {"share": 40.0}),
+            ("power 6h", "power", {"hours": 6.0}),
+            ("power cut 30 hours open", "power", {"hours": 30.0, "where": "open"}),
+            ("outage 1.5h closed", "power", {"hours": 1.5, "where": "closed"}),
             ("wc 22 l", "change", {"litres": 22.0}),
             ("wc 6 gal", "change", {"litres": 6 * 3.785411784}),
             ("dose 2 mg/l", "dose", {"mg_n": 224.0, "unit": "mg/L"}),

@@ -24,7 +24,8 @@ LABELS = {
     "salinity": "salinity",
 }
 _HALF_WIDTH = {"ph": 0.2, "kh": 0.5, "temp": 0.3, "salinity": 0.5}  # salinity in g/kg
-_MASKED = re.compile(r"\s+masked$", re.IGNORECASE)
+MASKED = "masked"
+_MASKED = re.compile(rf"\s+{MASKED}$", re.IGNORECASE)
 _SPAN = re.compile(r"^\s*([<>]?)\s*([0-9.,]+)\s*(?:(?:-|–|to|\.\.)\s*([0-9.,]+))?\s*$")
 
 
@@ -74,7 +75,7 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
     typed = typed.strip()
     if _MASKED.search(typed):
         found = read(quantity, _MASKED.sub("", typed), kit, temp_unit)
-        return replace(found, typed=f"{found.typed} masked", masked=True)
+        return replace(found, typed=f"{found.typed} {MASKED}", masked=True)
     if quantity == "temp" and (unit := re.search(r"\s*°?([CcFf])$", typed)):
         temp_unit, typed = f"°{unit[1].upper()}", typed[: unit.start()]
     sign, low, high = _span(quantity, typed)

@@ -16,7 +16,7 @@ from typing import Any
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.log.complete import Setting, complete
 from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
-from jarbloom.core.log.readings import LABELS, interval_text, read
+from jarbloom.core.log.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.log.times import check_not_future, moment
 from jarbloom.core.model import Reading
 from jarbloom.errors import Refused
@@ -239,7 +239,8 @@ class _Reader:
     def _strange_unit(self) -> bool:
         """A word behind a number that is neither of the log nor a time: 'am 1 ppb' must not be taken for 1 mg/L."""
         token = self.tokens[self.k] if self.k < len(self.tokens) else ""
-        if not re.fullmatch(r"[A-Za-z°µ/]+", token) or token.lower() in KEYWORDS or token.lower() in _UNIT_WORDS:
+        known = token.lower() in KEYWORDS or token.lower() in _UNIT_WORDS or token.lower() == MASKED
+        if known or not re.fullmatch(r"[A-Za-z°µ/]+", token):
             return False
         return moment(self.tokens[self.k :], self.now) is None and not difflib.get_close_matches(
             token.lower(), KEYWORDS, n=1, cutoff=0.7
@@ -280,9 +281,9 @@ class _Reader:
                 raise _Ask(f"{LABELS[quantity]} in “{unit}”? Leave the unit out")
             if unit and unit not in ("mg/l", "ppm"):
                 raise _Ask(f"{LABELS[quantity]} in “{unit}”? Readings are in mg/L")
-        if self.k < len(self.tokens) and self.tokens[self.k].lower() == "masked":
+        if self.k < len(self.tokens) and self.tokens[self.k].lower() == MASKED:
             self.k += 1
-            text += " masked"
+            text += f" {MASKED}"
         reading = read(quantity, text, self.s.kit, temp_unit)
         if quantity in self.readings:
             raise _Ask(f"{LABELS[quantity]} stands twice in this line")
