@@ -18,8 +18,9 @@ from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Settings, prepare
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.bloom.kinetics import first_state, simulate
+from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, n_columns, parameters
+from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.model import Entry, Tank
 from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day

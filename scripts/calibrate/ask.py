@@ -13,9 +13,9 @@ from jarbloom.core.bloom.capacity import clears
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Ensemble, Settings, prepare, project
 from jarbloom.core.bloom.forecast import course_of, gate_of, limits_for
-from jarbloom.core.bloom.kinetics import simulate
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
+from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.log.readings import reads_as_zero
 from jarbloom.core.model import Animals, Batch
 from jarbloom.core.reference import Reference

@@ -14,8 +14,9 @@ import numpy as np
 from jarbloom.core.bloom.capacity import carried_mg_n_l_day, clears
 from jarbloom.core.bloom.conditioning import GAINS, Kits
 from jarbloom.core.bloom.drivers import Drivers
-from jarbloom.core.bloom.kinetics import PLANT_HALF, first_state, simulate
+from jarbloom.core.bloom.kinetics import PLANT_HALF, first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, n_columns, parameters
+from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Reading, Tank
 from jarbloom.core.vessel.box import net_l

@@ -13,11 +13,12 @@ from jarbloom.core.bloom.drivers import Plan, drivers
 from jarbloom.core.bloom.ensemble import Settings, prepare, project
 from jarbloom.core.bloom.events import SEEDING
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
-from jarbloom.core.bloom.kinetics import first_state, implicit_monod, simulate, total_n
+from jarbloom.core.bloom.kinetics import first_state, implicit_monod, total_n
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.record import from_json, to_json
+from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Animals, Batch
 from tests.lsoda import integrate

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from jarbloom.core.bloom.kinetics import Trajectory
 from jarbloom.core.bloom.parameters import Parameters
+from jarbloom.core.bloom.stepper import Trajectory
 from jarbloom.core.model import MG_PER_MG_N, Reading
 
 Array = NDArray[np.float64]

@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of, stock
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, step_of
-from jarbloom.core.bloom.kinetics import State, Trajectory, first_state, mature_state, simulate
+from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
+from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.model import NITROGEN, Animals, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.box import net_l

@@ -8,8 +8,9 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from jarbloom.core.bloom.drivers import drivers
-from jarbloom.core.bloom.kinetics import Trajectory, first_state, simulate
+from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, PRIORS, n_columns, parameters
+from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.model import Entry, Scale, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.vessel.box import net_l
