@@ -12,7 +12,7 @@ from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
 from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days, readiness
 from jarbloom.core.bloom.track import track
-from jarbloom.core.bloom.value import TestValue, next_tests, width, worthwhile
+from jarbloom.core.bloom.value import TestValue, next_tests, shrinking, width, worthwhile
 from jarbloom.core.bloom.whatif import WhatIf, compare
 from jarbloom.core.bloom.why import unknowns
 from jarbloom.core.model import Animals, Batch
@@ -59,6 +59,18 @@ class ValueOfATest(unittest.TestCase):
         days = np.array([0, 10, 20, 30, 40])
         self.assertAlmostEqual(width(days, np.ones(5)), 40, delta=4)
         self.assertLess(width(days, np.array([0, 0, 1, 0, 0.0])), 1e-9)
+
+    def test_a_test_never_costs_what_is_known(self) -> None:
+        rng = np.random.default_rng(8)
+        for _ in range(20):
+            days = rng.integers(0, 40, 150)
+            p = rng.random((5, 150)) ** 3
+            p /= p.sum(axis=0)
+            self.assertLessEqual(shrinking(days, p), 1.0 + 1e-12)
+        days = np.repeat([3, 30], 50)
+        told = np.vstack([days == 3, days == 30]).astype(float)
+        self.assertAlmostEqual(shrinking(days, told), 0.0)
+        self.assertAlmostEqual(shrinking(days, np.full((2, 100), 0.5)), 1.0)
 
     def test_later_tests_tell_more_while_nothing_moves(self) -> None:
         early = numbered(entry("dose", 5, mg_n=216.0), test_entry(3, ammonia="2", nitrite="0"))

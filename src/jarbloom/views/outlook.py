@@ -7,6 +7,7 @@ from datetime import date, timedelta
 
 from jarbloom.core.advice.outlook import Outlook
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
@@ -86,16 +87,17 @@ def _headline(s: Situation) -> tuple[str, str]:
             f"{whose}, {load_text(carries.stated_load)} a day when grown up.",
         )
     if not s.tank.filled:
-        likely = f"likely {what} by {_day(r.p50, s)}" if r.p50 else f"hardly {what} within five weeks"
+        likely = f"likely {what} by {_day(r.p50, s)}" if r.p50 else f"hardly {what} within {HORIZON_DAYS} days"
         return "Still dry.", f"Filled and begun today it would {likely}; readings will narrow that."
     if r.already >= 0.5:
         return f"Likely ready to {what}:", f"{percent(r.already)} probable today; the school’s own proof decides."
     if r.p50 is None:
-        return "Not ready within five weeks,", f"with {percent(1 - r.in_time)} probability, if all goes on as it is."
+        late = percent(1 - r.in_time)
+        return f"Not ready within {HORIZON_DAYS} days,", f"with {late} probability, if all goes on as it is."
     if r.p90 is None:
         return (
             f"Likely to {what} by {_day(r.p50, s)}:",
-            f"one in ten by {_day(r.p10, s)}, and {percent(1 - r.in_time)} not within five weeks.",
+            f"one in ten by {_day(r.p10, s)}, and {percent(1 - r.in_time)} not within {HORIZON_DAYS} days.",
         )
     return (
         f"Likely to {what} by {_day(r.p50, s)}:",
@@ -151,7 +153,7 @@ def _ready_words(r: Readiness, before: Readiness | None, s: Situation) -> str:
     if r.already >= 0.5:
         return f"Ready now, {percent(r.already)} probable."
     if r.p50 is None:
-        return f"Not ready within five weeks, {percent(1 - r.in_time)} probable."
+        return f"Not ready within {HORIZON_DAYS} days, {percent(1 - r.in_time)} probable."
     until = f"from {_day(r.p10, s)} to {_day(r.p90, s)}" if r.p90 else f"one in ten by {_day(r.p10, s)}"
     text = f"Ready about {_day(r.p50, s)}, {until}."
     if before is not None and before.p50 and r.p50:

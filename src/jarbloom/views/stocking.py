@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from jarbloom.core.advice.gate import Gate
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch
 from jarbloom.units import figure, load_text, percent
@@ -133,7 +134,7 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         p_today = "" if outlook.p_safe_today is None else percent(outlook.p_safe_today)
         first = outlook.first_sure
         fits = (
-            "not within five weeks"
+            f"not within {HORIZON_DAYS} days"
             if first is None
             else ("any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
         )

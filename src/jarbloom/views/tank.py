@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
+from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import KINDS, words
 from jarbloom.core.model import NITROGEN, Job, Verdict
 from jarbloom.core.schools import Corrective
@@ -106,7 +107,7 @@ def _openings(s: Situation) -> tuple[Opening, ...]:
         outlook = s.outlook(batch)
         first = outlook.first_sure if outlook else None
         fits = (
-            "not within 5 weeks"
+            f"not within {HORIZON_DAYS} days"
             if first is None
             else ("any day now" if first <= s.now.date() else f"{first:%a %-d %b}")
         )

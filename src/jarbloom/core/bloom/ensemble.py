@@ -25,13 +25,14 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
+HORIZON_DAYS = 60  # how far a forecast looks; what is not foretold within it is said to lie beyond
 LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
 
 
 @dataclass(frozen=True)
 class Settings:
     members: int = 600
-    horizon_days: int = 35
+    horizon_days: int = HORIZON_DAYS
     seed: int = 1
     sampler_h: float = 3.0
     publish_h: float = 2.0
