@@ -186,6 +186,19 @@ class WithTheDemo(InBrowser):
         expect(page.get_by_label("What would be done, 1")).to_have_value("wc 40%")
         self.problems.clear()  # the 422 that was asked for
 
+    def test_a_finger_reads_the_outlook_on_the_phone(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/tanks/sunroom-112/outlook?q=capacity")
+        chart = page.get_by_role("img", name=re.compile("capacity and load of Sunroom 112")).last
+        box = chart.bounding_box()
+        assert box is not None
+        readout = page.locator("#fan-days-out")
+        page.mouse.click(box["x"] + 0.9 * box["width"], box["y"] + 60)
+        expect(readout).to_contain_text("Dec")
+        later = readout.text_content()
+        page.mouse.click(box["x"] + 0.5 * box["width"], box["y"] + 60)
+        expect(readout).not_to_have_text(later or "")
+
     def test_single_keys(self) -> None:
         page = self.page
         page.goto("/tanks/sunroom-112")

@@ -1,8 +1,8 @@
 """Value of information: which test on which day would narrow the date of readiness most.
 
 For every reading that may be seen, members are weighted by its probability and the variance of their days taken; the
-mean over readings is the variance to expect after the test (preposterior analysis, Raiffa & Schlaifer 1961). It is never
-more than today's, by the law of total variance. The 80 % range is taken to shrink as its root.
+mean over readings is the variance to expect after the test (preposterior analysis, Raiffa & Schlaifer 1961). It is
+never more than today's, by the law of total variance. The 80 % range is taken to shrink as its root.
 """
 
 from __future__ import annotations
