@@ -16,7 +16,7 @@ from scripts.calibrate.worlds import FilmWorld, OwnWorld
 
 WORLDS = {"film": FilmWorld, "own": OwnWorld}
 # Bases of the seeds: priors were chosen on the first, the published scores use the second.
-TUNING, HELD_BACK = 1000, 9000
+TUNING, HELD_BACK = 1000, 11000
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
 
 

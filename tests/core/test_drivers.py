@@ -135,3 +135,39 @@ class Schools(unittest.TestCase):
         mixed = [Animals("platy", 1), Animals("bronze_corydoras", 1)]
         self.assertEqual(limits_for(mixed, REFERENCE), Limits(0.02, 0.125))
         self.assertEqual(limits_for([Animals("never heard of", 1)], REFERENCE), Limits(0.01, 0.125))
+
+
+class Timing(unittest.TestCase):
+    """A dose between two steps comes neither early nor late, and the past ends at the very moment asked."""
+
+    def test_an_amount_is_shared_by_where_it_stands(self) -> None:
+        half = replace(entry("dose", 8, mg_n=100.0), at=START + timedelta(days=2, hours=1))
+        g = grid(half)
+        k = step_of(half.at, START, DT)
+        np.testing.assert_allclose(g.dose[k : k + 2] * VOLUME, [50.0, 50.0])
+
+    def test_but_all_of_it_before_a_reading_that_followed(self) -> None:
+        late = replace(entry("dose", 8, mg_n=100.0), at=START + timedelta(days=2, minutes=100))
+        after = replace(test_entry(8, ammonia="2"), at=START + timedelta(days=2, minutes=110))
+        g = grid(late, after)
+        self.assertAlmostEqual(g.dose[step_of(late.at, START, DT)] * VOLUME, 100.0)
+
+    def test_the_past_ends_when_it_is_asked(self) -> None:
+        """A dose just given has hardly been touched, at whatever minute one asks."""
+        for minutes in (0, 7, 59, 60, 119):
+            moment = NOW + timedelta(minutes=minutes)
+            dose = replace(entry("dose", 0, mg_n=216.16), at=moment - timedelta(minutes=1))
+            found = prepare(tank(), numbered(dose), moment, REFERENCE, FEW)
+            with self.subTest(minutes=minutes):
+                np.testing.assert_allclose(np.median(found.past.end.tan), 2.0, rtol=0.02)
+
+    def test_every_day_of_the_grid_is_fed_for_itself(self) -> None:
+        fish = entry("arrival", 9, 8, species="harlequin_rasbora", count=8)
+        feast = entry("feed", 5, 9, grams=2.0)
+        start = START + timedelta(hours=17)
+        g = drivers(tank(), numbered(fish, feast), REFERENCE.species, start, start + timedelta(days=8), DT)
+        day = at(5).date()
+        fed = [k for k in range(g.n_step) if (start + timedelta(days=k * DT)).date() == day]
+        np.testing.assert_allclose(g.excretion[fed] * VOLUME, feed_load(2.0).excreted)
+        self.assertLess(g.excretion[fed[0] - 1], g.excretion[fed[0]])
+        self.assertLess(g.excretion[fed[-1] + 1], g.excretion[fed[-1]])

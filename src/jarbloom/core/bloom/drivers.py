@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -110,8 +110,12 @@ def drivers(
     plan: Plan | None = None,
     after: datetime | None = None,
 ) -> Drivers:
-    """Inputs for [start, end). Entries outside do nothing, but animals that arrived before count, and the last
-    temperature and salinity read before hold on. `after`: what happened by then has been simulated already."""
+    """Inputs for [start, end]. Entries outside do nothing, but animals that arrived before count, and the last
+    temperature and salinity read before hold on. `after`: what happened by then has been simulated already.
+
+    An amount given within a step is shared between its start and the next one's, so that on the whole it comes
+    neither early nor late; but all of it stands before a reading that followed it in the same step.
+    """
     n = max(1, int(np.ceil((end - start).total_seconds() / 86400 / dt - 1e-9)))
     plan_given, plan = plan is not None, plan or Plan()
     ordered = sorted((*entries, *plan.entries), key=lambda e: (e.at, e.id))
@@ -120,8 +124,8 @@ def drivers(
         k = step_of(entry.at, start, dt)
         if entry.at < start or (after is not None and entry.at <= after):
             grid.before(entry)
-        elif k < n:
-            grid.take(entry, k)
+        elif entry.at <= end:
+            grid.take(entry, min(k, n - 1))
     _animals(grid, ordered, plan)
     _planned(grid, plan)
     return Drivers(
@@ -155,6 +159,16 @@ class _Grid:
         usual = (tank.source.ammonia_mg_n_l, tank.source.nitrate_mg_n_l, tank.source.kh_dkh * MEQ_PER_DKH)
         self.source = np.repeat(np.array(usual)[:, None], n, axis=1)
         self.happenings: list[Happening] = []
+        self.last_test = {step_of(e.at, start, dt): e.at for e in ordered if e.kind == "test"}  # of each step
+
+    def _give(self, name: str, k: int, entry: Entry, amount: float) -> None:
+        """Share an amount between the starts of this step and of the next, by where in the step it stands."""
+        late = (entry.at - self.start).total_seconds() / 86400 / self.dt - k
+        if k + 1 >= self.n or self.last_test.get(k, entry.at) > entry.at:
+            late = 0.0
+        self.arrays[name][k] += (1 - late) * amount
+        if late > 0:
+            self.arrays[name][k + 1] += late * amount
 
     def before(self, entry: Entry) -> None:
         for reading in entry.readings:
@@ -165,13 +179,13 @@ class _Grid:
         body, g = entry.body, self.arrays
         match entry.kind:
             case "dose":
-                g["dose"][k] += body["mg_n"] / self.volume
+                self._give("dose", k, entry, body["mg_n"] / self.volume)
             case "change":
                 self._change(k, body)
             case "conditioner" if body.get("detoxifies"):
                 g["detox"][k] = DETOX_SHARE
             case "death":
-                g["particulate"][k] += _body_mg_n(entry, self.species, self.ordered) / self.volume
+                self._give("particulate", k, entry, _body_mg_n(entry, self.species, self.ordered) / self.volume)
             case "media":
                 self._lose(k, body["how"], body.get("share", 100) / 100)
             case "bed":
@@ -236,9 +250,7 @@ def _animals(grid: _Grid, ordered: Sequence[Entry], plan: Plan) -> None:
     moved = sorted({e.at.astimezone(start.tzinfo).date() for e in ordered if e.kind in ("arrival", "death")})
     groups: tuple[Animals, ...] = ()
     asked = -1
-    per_day = max(1, round(1 / dt))
-    for k in range(0, n, per_day):
-        day = (start + timedelta(days=k * dt)).date()
+    for day, k, end in _days(start, n, dt):
         so_far = bisect_right(moved, day)
         if so_far != asked:
             groups, asked = stock(ordered, day), so_far
@@ -256,10 +268,20 @@ def _animals(grid: _Grid, ordered: Sequence[Entry], plan: Plan) -> None:
             if batch.planned <= day:
                 # Adult size: what the tank must carry for life, and the safe side of a growing load.
                 eaten += load_of(batch.items, species, temp, day, adult=True)
-        grid.arrays["excretion"][k : k + per_day] = eaten.excreted / volume
-        grid.arrays["waste"][k : k + per_day] = eaten.particulate / volume
+        grid.arrays["excretion"][k:end] = eaten.excreted / volume
+        grid.arrays["waste"][k:end] = eaten.particulate / volume
         if plan.food_g_day and not groups and not any(b.planned <= day for b in plan.batches):
             grid.arrays["particulate"][k] += rotting_food_mg_n(plan.food_g_day) / volume
+
+
+def _days(start: datetime, n: int, dt: float) -> Iterator[tuple[date, int, int]]:
+    """(day, first step, step after the last) of every calendar day in the grid."""
+    day, k = start.date(), 0
+    while k < n:
+        midnight = datetime(day.year, day.month, day.day, tzinfo=start.tzinfo) + timedelta(days=1)
+        end = min(n, max(k + 1, int(np.ceil((midnight - start).total_seconds() / 86400 / dt - 1e-9))))
+        yield day, k, end
+        day, k = day + timedelta(days=1), end
 
 
 def _fed(ordered: Sequence[Entry], start: datetime) -> dict[date, float]:

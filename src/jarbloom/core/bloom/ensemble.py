@@ -24,6 +24,7 @@ from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
+STIRRING = ("dose", "change", "conditioner", "death")  # entries that move what a reading sees at once
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
 HORIZON_DAYS = 60  # how far a forecast looks; what is not foretold within it is said to lie beyond
 LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
@@ -131,7 +132,7 @@ def prepare(
     fine = _grid(tank, known, start, as_of, settings.publish_h, reference)
     seen = Evidence(_sights(known, fine, as_of))
     days = [start + timedelta(days=k, hours=12) for k in range((as_of.date() - start.date()).days)]
-    noons = np.array([step_of(d, start, fine.dt) for d in days], dtype=np.int64)
+    noons = np.array([step_of(d, fine.start, fine.dt) for d in days], dtype=np.int64)
     at = np.unique(np.concatenate([noons, seen.steps, [fine.n_step]]))
     past = simulate(par, fine, opening(par), at)
     return Ensemble(tank, reference, known, as_of, start, settings, par, past, noons, posterior, seen)
@@ -164,8 +165,10 @@ def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, 
 
 
 def _grid(tank: Tank, known: Sequence[Entry], start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
-    # A second more, so that an entry of this very moment lies within the last step.
-    return drivers(tank, known, r.species, start, end + timedelta(seconds=1), hours / 24)
+    """The past on a grid that ends at the moment asked: it begins up to a step before `start`, never ends late."""
+    step = timedelta(hours=hours)
+    steps = max(1, -((start - end) // step))
+    return drivers(tank, known, r.species, end - steps * step, end, hours / 24)
 
 
 def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generator) -> Array:
@@ -176,17 +179,22 @@ def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generat
 
 
 def _sights(entries: Sequence[Entry], drv: Drivers, as_of: datetime) -> tuple[Sight, ...]:
-    """Place readings on the grid: before the events of their step, or after it when one came earlier in it."""
+    """Place readings on the grid: before the events of their step, after them when one came earlier in it, and at
+    the nearer end of a step in which nothing else happened."""
     found = []
-    stirring = [e for e in entries if e.kind in ("dose", "change", "conditioner") and e.at >= drv.start]
+    stirring = [e for e in entries if e.kind in STIRRING and e.at >= drv.start]
+    stirred = {step_of(e.at, drv.start, drv.dt) for e in stirring}
     for entry in entries:
         if entry.kind != "test" or entry.at < drv.start:
             continue
         k = step_of(entry.at, drv.start, drv.dt)
-        earlier = any(e.at < entry.at and step_of(e.at, drv.start, drv.dt) == k for e in stirring)
+        if k in stirred:
+            later = any(e.at < entry.at and step_of(e.at, drv.start, drv.dt) == k for e in stirring)
+        else:
+            later = (entry.at - drv.start).total_seconds() / 86400 / drv.dt - k >= 0.5
         age = (as_of - entry.at).total_seconds() / 86400
         found += [
-            Sight(min(k + earlier, drv.n_step), r, age, entry.id)
+            Sight(min(k + later, drv.n_step), r, age, entry.id)
             for r in entry.readings
             if r.quantity in NITROGEN and not r.masked
         ]
