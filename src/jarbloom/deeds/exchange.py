@@ -54,7 +54,7 @@ def bring_in(desk: Desk, path: Path) -> Tank:
 
 
 @dataclass(frozen=True)
-class Asked:
+class Known:
     """A bundle at a moment: what was known by then, and the plan as it stood."""
 
     tank: Tank
@@ -63,7 +63,7 @@ class Asked:
     as_of: datetime
 
 
-def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Asked:
+def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Known:
     """Nothing dated later than `as_of` (by default the last entry) is read."""
     bundle = read_bundle(path, reference.species)
     if as_of is None:
@@ -75,7 +75,7 @@ def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) 
     entries = known_by(bundle.entries, as_of)
     arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
     plan = tuple(b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches)
-    return Asked(bundle.tank, entries, plan, as_of)
+    return Known(bundle.tank, entries, plan, as_of)
 
 
 def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:

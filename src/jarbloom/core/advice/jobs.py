@@ -5,11 +5,10 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.advice.verdict import day_words, next_test
+from jarbloom.core.advice.verdict import day_words, next_test, telling_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
-from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.model import MG_PER_MG_N, Job
 from jarbloom.core.upset.levels import latest, reading_is_clean
 from jarbloom.core.upset.response import RETEST
@@ -124,8 +123,8 @@ def _tests(s: Situation) -> list[Job]:
     if why == "The school’s rhythm":
         why = "It sets the date of the next batch." if s.next_batch else f"The rhythm of {s.school.name}."
     title = "Test ammonia and nitrite"
-    best = worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
-    if best is not None and not s.living:
+    best = telling_test(s)
+    if best is not None:
         title = "Test nitrite, then ammonia" if best.quantity == "nitrite" else title
         why += (
             f" {best.quantity.capitalize()} on {best.day:%A} would narrow it most: from {figure(best.width_now, 2)} "

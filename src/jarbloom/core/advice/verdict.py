@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
-from jarbloom.core.bloom.value import worthwhile
+from jarbloom.core.bloom.value import TestValue, worthwhile
 from jarbloom.core.model import Verdict
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import RETEST
@@ -42,7 +42,12 @@ def _stale(s: Situation) -> bool:
     return last is not None and s.now - last > timedelta(days=limit)
 
 
-PUT_OFF = timedelta(days=2)
+PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rhythm because it could tell nothing yet
+
+
+def telling_test(s: Situation) -> TestValue | None:
+    """The ammonia or nitrite test that would narrow the date of readiness most, while the tank cycles without animals."""
+    return None if s.living else worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
 
 
 def day_words(at: datetime, now: datetime) -> str:
@@ -75,8 +80,8 @@ def next_test(s: Situation) -> datetime:
     elif near:
         rhythm = s.school.rhythm_near_end_days
     due = last + timedelta(days=rhythm)
-    best = worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
-    if best is not None and not s.living and not near:
+    best = telling_test(s)
+    if best is not None and not near:
         due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
     return max(due, s.now)
 
