@@ -46,7 +46,7 @@ PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rh
 
 
 def telling_test(s: Situation) -> TestValue | None:
-    """The ammonia or nitrite test that would narrow the date of readiness most, while the tank cycles without animals."""
+    """The ammonia or nitrite test that would narrow the date most, while the tank cycles without animals."""
     return None if s.living else worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
 
 
