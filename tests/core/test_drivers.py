@@ -2,7 +2,7 @@
 
 import unittest
 from dataclasses import replace
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
@@ -171,3 +171,19 @@ class Timing(unittest.TestCase):
         np.testing.assert_allclose(g.excretion[fed] * VOLUME, feed_load(2.0).excreted)
         self.assertLess(g.excretion[fed[0] - 1], g.excretion[fed[0]])
         self.assertLess(g.excretion[fed[-1] + 1], g.excretion[fed[-1]])
+
+    def test_a_change_of_the_clocks_moves_nothing(self) -> None:
+        """Clocks went back on 25 October 2026 in Berlin: what was logged keeps its distance to what is asked."""
+        asked = NOW.replace(month=10, day=28)
+        zone = asked.tzinfo
+        moments = [datetime(2026, 10, d, 18, 30, tzinfo=zone) for d in (20, 24, 26)]
+        log = numbered(
+            *(replace(entry("dose", 0, mg_n=216.16), at=m) for m in moments),
+            replace(test_entry(0, ammonia="1", nitrite="1"), at=datetime(2026, 10, 27, 18, 30, tzinfo=zone)),
+        )
+        t = tank(started=moments[0].date())
+        local = prepare(t, log, asked, REFERENCE, FEW)
+        utc = prepare(t, [replace(e, at=e.at.astimezone(UTC)) for e in log], asked, REFERENCE, FEW)
+        np.testing.assert_allclose(local.past.end.tan, utc.past.end.tan)
+        self.assertAlmostEqual(local.sights[0].age_days, 1.0, delta=0.02)
+        self.assertEqual(len(local.noons), 8)

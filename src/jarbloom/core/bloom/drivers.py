@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -96,8 +96,13 @@ class Drivers:
         return len(self.dose)
 
 
+def elapsed_days(start: datetime, at: datetime) -> float:
+    """Days that really passed, also across a change of the clocks (two moments of one zone subtract as clocks show)."""
+    return (at.astimezone(UTC) - start.astimezone(UTC)).total_seconds() / 86400
+
+
 def step_of(at: datetime, start: datetime, dt: float) -> int:
-    return int((at - start).total_seconds() / 86400 / dt)
+    return int(elapsed_days(start, at) / dt + 1e-9)
 
 
 def drivers(
@@ -116,7 +121,7 @@ def drivers(
     An amount given within a step is shared between its start and the next one's, so that on the whole it comes
     neither early nor late; but all of it stands before a reading that followed it in the same step.
     """
-    n = max(1, int(np.ceil((end - start).total_seconds() / 86400 / dt - 1e-9)))
+    n = max(1, int(np.ceil(elapsed_days(start, end) / dt - 1e-9)))
     plan_given, plan = plan is not None, plan or Plan()
     ordered = sorted((*entries, *plan.entries), key=lambda e: (e.at, e.id))
     grid = _Grid(tank, species, start, n, dt, ordered)
@@ -163,7 +168,7 @@ class _Grid:
 
     def _give(self, name: str, k: int, entry: Entry, amount: float) -> None:
         """Share an amount between the starts of this step and of the next, by where in the step it stands."""
-        late = (entry.at - self.start).total_seconds() / 86400 / self.dt - k
+        late = max(0.0, elapsed_days(self.start, entry.at) / self.dt - k)
         if k + 1 >= self.n or self.last_test.get(k, entry.at) > entry.at:
             late = 0.0
         self.arrays[name][k] += (1 - late) * amount
@@ -279,7 +284,7 @@ def _days(start: datetime, n: int, dt: float) -> Iterator[tuple[date, int, int]]
     day, k = start.date(), 0
     while k < n:
         midnight = datetime(day.year, day.month, day.day, tzinfo=start.tzinfo) + timedelta(days=1)
-        end = min(n, max(k + 1, int(np.ceil((midnight - start).total_seconds() / 86400 / dt - 1e-9))))
+        end = min(n, max(k + 1, int(np.ceil(elapsed_days(start, midnight) / dt - 1e-9))))
         yield day, k, end
         day, k = day + timedelta(days=1), end
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import cached_property
 
 import numpy as np
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of, stock
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
-from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, step_of
+from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
@@ -166,9 +166,9 @@ def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, 
 
 def _grid(tank: Tank, known: Sequence[Entry], start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
     """The past on a grid that ends at the moment asked: it begins up to a step before `start`, never ends late."""
-    step = timedelta(hours=hours)
-    steps = max(1, -((start - end) // step))
-    return drivers(tank, known, r.species, end - steps * step, end, hours / 24)
+    steps = max(1, int(np.ceil(24 * elapsed_days(start, end) / hours - 1e-9)))
+    begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
+    return drivers(tank, known, r.species, begin, end, hours / 24)
 
 
 def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generator) -> Array:
@@ -191,8 +191,8 @@ def _sights(entries: Sequence[Entry], drv: Drivers, as_of: datetime) -> tuple[Si
         if k in stirred:
             later = any(e.at < entry.at and step_of(e.at, drv.start, drv.dt) == k for e in stirring)
         else:
-            later = (entry.at - drv.start).total_seconds() / 86400 / drv.dt - k >= 0.5
-        age = (as_of - entry.at).total_seconds() / 86400
+            later = elapsed_days(drv.start, entry.at) / drv.dt - k >= 0.5
+        age = elapsed_days(entry.at, as_of)
         found += [
             Sight(min(k + later, drv.n_step), r, age, entry.id)
             for r in entry.readings
