@@ -65,6 +65,8 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
 
 
 def _act(y: np.ndarray, drv: Drivers, step: int, v: dict[str, float]) -> np.ndarray:
+    y = np.maximum(y, 0.0)
+    y[7] = max(y[7], 1e-3)  # the stepper's floor of alkalinity
     f = drv.change[step]
     source = np.array([drv.source[0, step], 0, 0, drv.source[1, step], 0, y[5], y[6], drv.source[2, step]])
     y = (1 - f) * y + f * source
