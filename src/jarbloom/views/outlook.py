@@ -142,7 +142,10 @@ def _column(s: Situation, q: Quantity, futures: tuple[Future, ...], k: int) -> C
         f"Un-ionised ammonia peaks at about {mg_text(f.nh3_peak_p50)} (one in ten above {figure(f.nh3_peak_p90, 2)}), "
         f"nitrite at about {mg_text(f.no2_peak_p50)} (above {figure(f.no2_peak_p90, 2)}) in 14 days."
     )
-    under = "" if f.p_under is None else f"Stays under the animals’ limits with {percent(f.p_under)} probability."
+    under = ""
+    if f.p_under is not None:
+        who = "It stays" if s.living else "Once they are in, it stays"
+        under = f"{who} under the animals’ limits with {percent(f.p_under)} probability for 14 days."
     # A stocked tank is past its gate: what matters there are the peaks.
     cycling = not s.living or s.school.fish_in
     ready = _ready_words(f.readiness, base.readiness if k else None, s) if cycling else ""
