@@ -31,14 +31,15 @@ class Readiness(unittest.TestCase):
         for member in range(10):
             ok[member:, member] = True  # member k is ready from day k on
         found = readiness(ok, 2, days, 5.0)
-        self.assertEqual(found.already, 0.3)
+        self.assertAlmostEqual(found.already, 3.5 / 11)
         self.assertEqual((found.p10, found.p50, found.p90), (days[2], days[4], days[8]))
-        self.assertEqual(found.in_time, 1.0)
+        self.assertAlmostEqual(found.in_time, 10.5 / 11)
         self.assertEqual(first_days(ok, 2).tolist(), [0, 0, 0, 1, 2, 3, 4, 5, 6, 7])
 
     def test_never_within_the_horizon_is_said(self) -> None:
         found = readiness(np.zeros((5, 4), dtype=bool), 0, [NOW.date() + timedelta(days=k) for k in range(5)], 1.0)
-        self.assertEqual((found.p10, found.in_time, found.already), (None, 0.0, 0.0))
+        self.assertIsNone(found.p10)
+        self.assertTrue(0 < found.in_time == found.already < 0.2)  # four members never prove that it cannot be
 
     def test_a_larger_load_is_carried_later(self) -> None:
         small, large = (
@@ -55,10 +56,9 @@ class Readiness(unittest.TestCase):
 
 
 class ValueOfATest(unittest.TestCase):
-    def test_width_is_weighted(self) -> None:
-        days = np.array([0, 10, 20, 30, 40])
-        self.assertAlmostEqual(width(days, np.ones(5)), 40, delta=4)
-        self.assertLess(width(days, np.array([0, 0, 1, 0, 0.0])), 1e-9)
+    def test_width_is_that_of_eight_in_ten(self) -> None:
+        self.assertAlmostEqual(width(np.arange(101)), 80.0)
+        self.assertEqual(width(np.full(9, 4)), 0.0)
 
     def test_a_test_never_costs_what_is_known(self) -> None:
         rng = np.random.default_rng(8)

@@ -11,7 +11,6 @@ from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
-from jarbloom.core.bloom.why import in_words
 from jarbloom.core.log.kinds import plural
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.fan import BY_KEY, QUANTITIES, SMALL, Fan, Quantity, fan
@@ -113,7 +112,7 @@ def _why(s: Situation) -> list[str]:
         f"changed, and on what is known of such colonies in general; {f.members} courses that fit all of it."
     )
     if f.unknowns:
-        found.append("The range of the date hangs most on " + _and(in_words(f.unknowns)) + ".")
+        found.append("The range of the date hangs most on " + _and([u.words for u in f.unknowns]) + ".")
     for x in f.surprises:
         found.append(
             f"{x.quantity.capitalize()} {x.typed} of {x.at:%-d %b} does not fit the others: {percent(x.probability)} "

@@ -15,6 +15,14 @@ Array = NDArray[np.float64]
 
 # Which quantile of the conditioned ensemble each word stands for (design decision 1). Used everywhere.
 SURE, LIKELY, AT_BEST = 0.10, 0.50, 0.90
+
+
+def share(ok: NDArray[np.bool_]) -> float:
+    """Probability by members, (n_member,). Half a member is kept back on either side: so many courses never prove that
+    something must or cannot happen."""
+    return float((ok.sum() + 0.5) / (len(ok) + 1))
+
+
 QUANTILES = (0.05, 0.10, 0.25, 0.50, 0.75, 0.90, 0.95)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of, stock
+from jarbloom.core.bloom.capacity import share
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
@@ -78,7 +79,6 @@ class Projection:
     ensemble: Ensemble
     path: Trajectory
     dt: float  # days between records
-    plan: Plan = field(default_factory=Plan)
 
     def index(self, at: datetime) -> int:
         return min(max(step_of(at, self.ensemble.as_of, self.dt), 0), len(self.path.at) - 1)
@@ -90,12 +90,9 @@ class Projection:
         return (nh3 < limits.nh3) & (no2 < limits.no2), nh3, no2
 
     def p_safe(self, start: datetime, limits: Limits) -> tuple[float, float, float]:
-        """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks.
-
-        Half a member is kept back on either side: so many courses never prove that something cannot happen.
-        """
+        """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks."""
         safe, nh3, no2 = self.safe(start, limits)
-        return float((safe.sum() + 0.5) / (len(safe) + 1)), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
+        return share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
 
 
 def known_by(entries: Sequence[Entry], as_of: datetime) -> tuple[Entry, ...]:
@@ -219,4 +216,4 @@ def project(ensemble: Ensemble, plan: Plan, days: float | None = None) -> Projec
     if drv.happenings:
         rng = np.random.default_rng((ensemble.settings.seed, len(drv.happenings)))
         par = replace(par, event_z=rng.standard_normal((len(drv.happenings), 2, ensemble.settings.members)))
-    return Projection(ensemble, simulate(par, drv, ensemble.past.end), dt, plan)
+    return Projection(ensemble, simulate(par, drv, ensemble.past.end), dt)

@@ -176,6 +176,11 @@ def bands_of(ensemble: Ensemble, columns: dict[str, Array]) -> dict[str, Array]:
     return {name: np.quantile(values, QUANTILES, axis=1) for name, values in samples.items()}
 
 
+def noon(day: date, as_of: datetime) -> datetime:
+    """Noon of a day where the question was asked: what stands for the day, and when its animals are in."""
+    return datetime(day.year, day.month, day.day, 12, tzinfo=as_of.tzinfo)
+
+
 def calendar(ensemble: Ensemble) -> tuple[tuple[date, ...], int]:
     """All days from the first to the horizon, and which of them is today."""
     start, n_past = ensemble.start.date(), len(ensemble.noons)
@@ -185,9 +190,8 @@ def calendar(ensemble: Ensemble) -> tuple[tuple[date, ...], int]:
 def daily(ensemble: Ensemble, projection: Projection) -> dict[str, Array]:
     """Columns at noon of each day, but today at as_of itself: arrays (n_day, n_member)."""
     days, n_past = calendar(ensemble)
-    noon = [datetime(d.year, d.month, d.day, 12, tzinfo=ensemble.as_of.tzinfo) for d in days[n_past + 1 :]]
     before = np.searchsorted(ensemble.past.at, ensemble.noons)
-    after = [0, *(projection.index(n) for n in noon)]
+    after = [0, *(projection.index(noon(d, ensemble.as_of)) for d in days[n_past + 1 :])]
     return {
         name: np.vstack([getattr(ensemble.past, name)[before], getattr(projection.path, name)[after]]).astype(float)
         for name in ("tan", "nh3", "no2", "no3", "a", "b", "ph")
@@ -251,7 +255,7 @@ def _outlooks(
         groups = (*ensemble.living, *(a for b in planned[: k + 1] for a in b.items))
         limits = limits_for(groups, reference)
         day = max(batch.planned, as_of.date())
-        at = max(as_of, datetime(day.year, day.month, day.day, 12, tzinfo=as_of.tzinfo))
+        at = max(as_of, noon(day, as_of))
         p_safe = nh3 = no2 = None
         if (day - as_of.date()).days + WATCH_DAYS <= ensemble.settings.horizon_days + 1:
             p_safe, nh3, no2 = projection.p_safe(at, limits)

@@ -16,7 +16,6 @@ Array = NDArray[np.float64]
 
 BLOCK_DAYS = 7.0  # growth noise is constant over a week
 NOISE_SD = 0.205  # on ln mu, A and B apart: the model's own error; judgement, checked by calibration
-SEED_SHARE_SD = 1.0
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from datetime import date
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.bloom.capacity import clears
+from jarbloom.core.bloom.capacity import clears, share
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, Parameters
 from jarbloom.core.schools import Requirement
 
@@ -84,6 +84,4 @@ def readiness(ok: NDArray[np.bool_], today: int, dates: Sequence[date], load: fl
         return dates[today + k] if today + k < len(dates) else None
 
     late = len(dates) - today
-    return Readiness(
-        at(0.10), at(0.25), at(0.50), at(0.75), at(0.90), float(ok[today].mean()), load, float((first < late).mean())
-    )
+    return Readiness(at(0.10), at(0.25), at(0.50), at(0.75), at(0.90), share(ok[today]), load, share(first < late))

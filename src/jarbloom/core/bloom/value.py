@@ -43,7 +43,7 @@ class TestValue:
 
 def next_tests(ensemble: Ensemble, projection: Projection, first: NDArray[np.int64]) -> tuple[TestValue, ...]:
     """Every nitrogen test on each of the next days, in order of day; `first` days to readiness, (n_member,)."""
-    now = width(first, np.ones(len(first)))
+    now = width(first)
     if now <= 0:
         return ()
     found = []
@@ -84,10 +84,7 @@ def shrinking(days: NDArray[np.int64], p: Array) -> float:
     return float(np.sqrt(within / now)) if now > 0 else 1.0
 
 
-def width(days: NDArray[np.int64], weights: Array) -> float:
-    """Width of the weighted 80 % range, days; between whole days it is interpolated."""
-    order = np.argsort(days, kind="stable")
-    order = order[weights[order] > 0]
-    share = np.cumsum(weights[order]) - 0.5 * weights[order]
-    low, high = np.interp(RANGE, share / weights.sum(), days[order])
+def width(days: NDArray[np.int64]) -> float:
+    """Width of the 80 % range over members, days."""
+    low, high = np.quantile(days, RANGE)
     return float(high - low)

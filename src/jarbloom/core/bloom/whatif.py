@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
-from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of, limits_for
+from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of, limits_for, noon
 from jarbloom.core.bloom.plans import usual_plan, with_entries
 from jarbloom.core.bloom.readiness import Readiness, readiness
 from jarbloom.core.model import Batch, Entry
 
 Array = NDArray[np.float64]
-IN_BY_HOUR = 20  # by then the animals of a day are in
 
 
 @dataclass(frozen=True)
@@ -52,8 +50,8 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
     plan = with_entries(usual_plan(ensemble, coming), what_if.entries)
     projection = project(ensemble, plan)
     days, today = calendar(ensemble)
-    # Readiness is asked of the tank by itself: batches end the dosing that it rests on.
-    alone = project(ensemble, replace(plan, batches=(), redose_until=None)) if coming else projection
+    # Readiness is asked of the tank by itself: animals to come would end the dosing that it rests on.
+    alone = project(ensemble, replace(plan, batches=(), redose_until=None)) if plan.redose_until else projection
     ok = gate_of(ensemble, course_of(ensemble, alone))
     ready = readiness(ok, today, days, ensemble.tank.target_mg_n_l * ensemble.volume_l)
     ahead = slice(1, 1 + int(WATCH_DAYS / projection.dt))
@@ -64,9 +62,8 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
     if animals:
         start = ensemble.as_of
         if not ensemble.living:  # nobody is harmed before the first of them is in
-            days_in = [b.planned for b in coming if b.items] + [a.since for a in arriving if a.since]
-            day = min(days_in)
-            start = max(start, datetime(day.year, day.month, day.day, IN_BY_HOUR, tzinfo=start.tzinfo))
+            arrivals = [e.at for e in what_if.entries if e.kind == "arrival"]
+            start = max(start, min([*arrivals, *(noon(b.planned, start) for b in coming if b.items)]))
         under = projection.p_safe(start, limits_for(animals, ensemble.reference))[0]
     return Future(
         what_if.name,

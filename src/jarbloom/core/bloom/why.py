@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from scipy.stats import rankdata
 
 from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.bloom.parameters import BLOCK_DAYS
 
-# What a keeper would call the unknowns; the share of several names with the same words is the largest of theirs.
+# What a keeper would call the unknowns.
 WORDS: Mapping[str, str] = {
     "b": "how much of the nitrite half of the bloom there is today",
     "a": "how much of the ammonia half of the bloom there is today",
@@ -49,14 +50,10 @@ def unknowns(ensemble: Ensemble, first: NDArray[np.int64], most: int = 3) -> tup
     if np.ptp(first) == 0:
         return ()
     end, par = ensemble.past.end, ensemble.par
-    now = len(ensemble.noons) // 7
+    now = int(len(ensemble.noons) / BLOCK_DAYS)
     columns = {"a": end.a, "b": end.b} | {n: getattr(par, n) for n in WORDS if n in par.values}
     columns["ahead"] = np.log(par.noise_b[now + 1 : now + 3]).sum(axis=0)
     days = rankdata(first)
     ranked = {name: rankdata(x) for name, x in columns.items() if np.ptp(x)}
     found = [Unknown(name, float(np.corrcoef(x, days)[0, 1] ** 2)) for name, x in ranked.items()]
     return tuple(sorted((u for u in found if u.share >= LEAST), key=lambda u: -u.share)[:most])
-
-
-def in_words(found: Sequence[Unknown]) -> list[str]:
-    return [u.words for u in found]

@@ -19,6 +19,7 @@ from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
 from jarbloom.core.log.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.log.times import check_not_future, moment
 from jarbloom.core.model import Reading
+from jarbloom.core.water.ammonia import CHRONIC_STALL_TAN
 from jarbloom.errors import Refused
 from jarbloom.units import NBSP, canonical, figure, number
 
@@ -328,7 +329,9 @@ class _Reader:
         canonical_unit = {"mg/l": "mg/L", "ppm": "mg/L"}.get(unit, _UNIT_WORDS[unit][1])
         body = complete("dose", {"amount": amount, "unit": canonical_unit}, self.s)
         rise = body["mg_n"] / self.s.net_l
-        detail = f"rises {figure(rise, 2)}{NBSP}mg/L" + (", above 5 stalls nitrite" if rise > 5 else "")
+        detail = f"rises {figure(rise, 2)}{NBSP}mg/L" + (
+            f", above {figure(CHRONIC_STALL_TAN)} stalls nitrite" if rise > CHRONIC_STALL_TAN else ""
+        )
         self._understood("dose", body, "dose", f"{figure(body['mg_n'])}{NBSP}mg{NBSP}N", detail)
 
     def _feed(self, _word: str) -> None:

@@ -9,7 +9,6 @@ from jarbloom.core.vessel.box import has_shape, net_l
 
 # g N per m2 and day at 25 deg C at low concentration: 0.1 to 0.4 (2-science.md section 6); geometric middle
 AREAL_RATE_G_M2_DAY = 0.2
-AREAL_RATE_LN_SD = 0.4
 BED_M2_PER_L = {"none": 0.0, "sand": 1.0, "gravel": 0.3, "soil": 0.6}  # per litre of the upper 2 cm
 
 
