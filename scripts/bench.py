@@ -22,8 +22,8 @@ from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.model import Entry, Tank
-from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.settings import Settings as Serving
 from jarbloom.web.app import create_app
@@ -69,7 +69,7 @@ def against_lsoda(t: Tank, log: list[Entry], settings: Settings) -> tuple[float,
     drv = drivers(t, [*log, *to_come()], REFERENCE.species, start, end, settings.publish_h / 24)
     pick = np.linspace(0, settings.members - 1, SAMPLE).astype(int)
     blocks = int((end - start).days / BLOCK_DAYS) + 1
-    ceiling = ceiling_mg_n_day(t, REFERENCE.media[t.media]) / net_l(t)
+    ceiling = ceiling_mg_n_day(t, REFERENCE.media) / net_l(t)
     z = np.hstack([found.posterior.z[:, : n_columns(0, 0)], np.zeros((settings.members, 2 * blocks))])
     par = parameters(z, blocks, 0, t, ceiling)
     first = first_state(par, t.ph, t.kh_dkh * MEQ_PER_DKH, t.source.nitrate_mg_n_l)

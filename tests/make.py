@@ -16,7 +16,7 @@ from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.core.log.readings import read
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model import Entry, Filter, Tank
 from jarbloom.deeds.desk import Desk, reference
 from jarbloom.deeds.make_demo import make_demo
 from jarbloom.store import preferences
@@ -30,7 +30,10 @@ REFERENCE = reference()
 
 
 def tank(**changes: Any) -> Tank:
-    plain = Tank("Sunroom 112", date(2026, 11, 2), 80, 35, 45, waterline_cm=4, substrate_cm=4, media_l=2.1, temp_c=26)
+    plain = Tank(
+        "Sunroom 112", date(2026, 11, 2), 80, 35, 45, waterline_cm=4, substrate_cm=4, temp_c=26,
+        filters=(Filter(media_l=2.1),),
+    )  # fmt: skip
     return replace(plain, **changes)
 
 

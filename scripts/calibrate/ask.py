@@ -72,7 +72,7 @@ def one_tank(world: type[FilmWorld] | type[OwnWorld], base: int, seed: int, refe
     """Live one tank and ask all questions about it. Deterministic for (base, seed)."""
     rng = np.random.default_rng((base, seed))
     tank = a_tank(rng)
-    keeper = Keeper(tank, world(tank, reference.media[tank.media], rng), reference, rng)
+    keeper = Keeper(tank, world(tank, reference.media, rng), reference, rng)
     lived = keeper.run(LIVED_DAYS, set(BATCH_DAYS))
     ready = lived.ready_day(reference)
     questions: dict[int, list[str]] = {}

@@ -15,9 +15,9 @@ from jarbloom.core.bloom.ensemble import WATCH_DAYS
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import RELIEF_OVER_MG_N_L, pinch_g_day
 from jarbloom.core.log.readings import reads_as_zero
-from jarbloom.core.model import Entry, Kit, Scale, Source, Tank
+from jarbloom.core.model import Entry, Filter, Kit, Scale, Source, Tank
 from jarbloom.core.reference import Reference
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import CACO3_PER_DKH
 from scripts.calibrate.worlds import FilmWorld, OwnWorld, Peaks
 
@@ -67,7 +67,7 @@ def a_tank(rng: np.random.Generator) -> Tank:
     ph, kh = float(rng.uniform(7.0, 8.1)), float(rng.uniform(4, 12))
     return Tank(
         "Made up", DAY_ZERO, measured_l=round(litres), temp_c=round(float(rng.uniform(22.5, 27.5)), 1),
-        ph=round(ph, 1), kh_dkh=round(kh), media="foam", media_l=litres / 15, planted=bool(rng.random() < 0.3),
+        ph=round(ph, 1), kh_dkh=round(kh), filters=(Filter(media_l=litres / 15),), planted=bool(rng.random() < 0.3),
         kit=STRIP if rng.random() < 0.15 else LIQUID, source=Source(round(ph, 1), round(kh), 0.0, 1.0),
         school=school, target_mg_n_l=float(rng.choice([1.0, 2.0, 2.0, 3.0])),
     )  # fmt: skip

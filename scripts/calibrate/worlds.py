@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import copy
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,8 +20,8 @@ from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, n_columns, pa
 from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Reading, Tank
-from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import Media, ceiling_mg_n_day
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import ammonium_per_unionised
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.units import figure
@@ -39,7 +40,7 @@ class Peaks:
 class OwnWorld:
     """A single member drawn from the priors, with a kit that errs exactly as the likelihood says."""
 
-    def __init__(self, tank: Tank, media: Media, rng: np.random.Generator) -> None:
+    def __init__(self, tank: Tank, media: Mapping[str, Media], rng: np.random.Generator) -> None:
         self.tank, self.rng = tank, rng
         self.n_block = int(LONGEST_DAYS / BLOCK_DAYS) + 1
         z = rng.standard_normal((1, n_columns(self.n_block, 0)))
@@ -112,7 +113,7 @@ class FilmWorld:
 
     SUBSTEPS = 2
 
-    def __init__(self, tank: Tank, media: Media, rng: np.random.Generator) -> None:
+    def __init__(self, tank: Tank, media: Mapping[str, Media], rng: np.random.Generator) -> None:
         self.tank, self.rng = tank, rng
 
         def ln(median: float, sd: float) -> float:

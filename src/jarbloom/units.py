@@ -15,6 +15,7 @@ NBSP = "\u00a0"
 US_GAL_L = 3.785411784
 INCH_CM = 2.54
 OUNCE_G = 28.349523125
+KG_PER_LB = 0.45359237
 CACO3_PER_DKH = 17.848  # mg/L as CaCO3 in one degree of carbonate hardness
 
 # dimension -> unit -> (factor, offset): canonical = typed * factor + offset
@@ -24,6 +25,7 @@ _LINEAR: dict[str, dict[str, tuple[float, float]]] = {
     "temp": {"°C": (1.0, 0.0), "°F": (5 / 9, -160 / 9)},
     "flow": {"L/h": (1.0, 0.0), "gal/h": (US_GAL_L, 0.0)},
     "mass": {"g": (1.0, 0.0), "oz": (OUNCE_G, 0.0), "mg": (0.001, 0.0)},
+    "weight": {"kg": (1.0, 0.0), "lb": (KG_PER_LB, 0.0)},
     "dosage": {"mL per 100 L": (1.0, 0.0), "mL per 10 gal": (10 / US_GAL_L, 0.0)},
     "hardness": {"dKH": (1.0, 0.0), "ppm": (1 / CACO3_PER_DKH, 0.0)},
 }
@@ -34,6 +36,7 @@ _CHOSEN = {
         "temp": "°C",
         "flow": "L/h",
         "mass": "g",
+        "weight": "kg",
         "dosage": "mL per 100 L",
         "hardness": "dKH",
     },
@@ -43,6 +46,7 @@ _CHOSEN = {
         "temp": "°F",
         "flow": "gal/h",
         "mass": "g",
+        "weight": "lb",
         "dosage": "mL per 10 gal",
         "hardness": "dKH",
     },

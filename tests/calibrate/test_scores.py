@@ -14,7 +14,7 @@ from scripts.calibrate.worlds import FilmWorld, OwnWorld
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.parameters import PRIORS
 from jarbloom.core.log.readings import read
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model import Entry, Filter, Tank
 from tests.make import REFERENCE
 
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
@@ -58,11 +58,11 @@ class Scores(unittest.TestCase):
 
 class Worlds(unittest.TestCase):
     def test_both_keep_their_nitrogen(self) -> None:
-        t = Tank("x", DAY_ZERO, measured_l=100.0, media_l=5.0, kh_dkh=12)
+        t = Tank("x", DAY_ZERO, measured_l=100.0, filters=(Filter(media_l=5.0),), kh_dkh=12)
         dose = Entry("dose", at(0.5), {"mg_n": 200.0})
         for world in (FilmWorld, OwnWorld):
             with self.subTest(world.__name__):
-                w = world(t, REFERENCE.media[t.media], np.random.default_rng(4))
+                w = world(t, REFERENCE.media, np.random.default_rng(4))
                 before = w.tan + w.no2 + w.no3
                 w.advance(drivers(t, [dose], REFERENCE.species, at(0), at(25), 1 / 24))
                 gained = w.tan + w.no2 + w.no3 - before
@@ -71,7 +71,7 @@ class Worlds(unittest.TestCase):
     def test_a_branch_leaves_the_trunk_alone(self) -> None:
         rng = np.random.default_rng(5)
         t = a_tank(rng)
-        keeper = Keeper(t, FilmWorld(t, REFERENCE.media[t.media], rng), REFERENCE, rng)
+        keeper = Keeper(t, FilmWorld(t, REFERENCE.media, rng), REFERENCE, rng)
         keeper.run(10, {8})
         branch, film = keeper.lived.branches[8], list(keeper.lived.branches[8].film)
         other = branch.branch()

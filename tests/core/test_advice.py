@@ -21,10 +21,10 @@ from jarbloom.core.animals.bioload import (
 )
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.model import Animals, Batch, Source
+from jarbloom.core.model import Animals, Batch, Filter, Source
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.response import Production, respond
-from jarbloom.core.vessel import box
+from jarbloom.core.vessel import volume as box
 from jarbloom.core.vessel.media import ceiling_mg_n_day, turnover_per_h
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.data import catalogue
@@ -47,8 +47,9 @@ class Vessel(unittest.TestCase):
         self.assertAlmostEqual(box.net_l(t), 80 * 35 / 1000 * (45 - 4 - 4 * 0.6))
         self.assertEqual(box.net_l(replace(t, measured_l=100.0)), 100.0)
         self.assertGreater(box.weight_kg(t), box.net_l(t))
-        self.assertAlmostEqual(box.floor_load_kg_m2(t) or 0, box.weight_kg(t) / 0.28)
-        self.assertAlmostEqual(turnover_per_h(replace(t, measured_l=100.0, flow_l_h=500)), 5.0)
+        fast = (Filter(nominal_l_h=1000, real_share=0.5),)
+        self.assertAlmostEqual(box.floor_load_kg_m2(t) or 0, box.weight_kg(t) / (0.816 * 0.366))
+        self.assertAlmostEqual(turnover_per_h(replace(t, measured_l=100.0, filters=fast)), 5.0)
 
     def test_impossible_geometry_names_its_field(self) -> None:
         for changes, field in (
@@ -63,8 +64,8 @@ class Vessel(unittest.TestCase):
             self.assertEqual(told.exception.field, field)
 
     def test_more_media_hold_more(self) -> None:
-        foam = REFERENCE.media["foam"]
-        self.assertGreater(ceiling_mg_n_day(tank(media_l=4), foam), ceiling_mg_n_day(tank(media_l=1), foam))
+        media = REFERENCE.media
+        self.assertGreater(ceiling_mg_n_day(tank(filters=(Filter(media_l=4),)), media), ceiling_mg_n_day(tank(), media))
 
 
 class Catalogue(unittest.TestCase):

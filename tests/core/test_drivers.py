@@ -11,7 +11,7 @@ from jarbloom.core.bloom.drivers import DETOX_SHARE, Plan, drivers, step_of
 from jarbloom.core.bloom.ensemble import known_by, prepare
 from jarbloom.core.bloom.forecast import limits_for, usual_plan
 from jarbloom.core.model import Animals, Batch
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 

@@ -161,7 +161,7 @@ class Unbreakable(unittest.TestCase):
     def test_rows(self) -> None:
         young = tank(started=at(20).date())
         rows = {
-            "no filter": (replace(young, media_l=0.0, length_cm=None, measured_l=60.0), entry("dose", 9, mg_n=120.0)),
+            "no filter": (replace(young, filters=(), length_cm=None, measured_l=60.0), entry("dose", 9, mg_n=120.0)),
             "ice": (replace(young, temp_c=4.0), entry("dose", 9, mg_n=216.0), test_entry(1, ammonia="2")),
             "heat": (replace(young, temp_c=40.0), entry("dose", 9, mg_n=216.0), test_entry(1, temp="45")),
             "tenfold dose": (young, entry("dose", 9, mg_n=2160.0), test_entry(1, ammonia="8", nitrite="5")),

@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from jarbloom.core.model import Species
+from jarbloom.core.notes import Note
 from jarbloom.core.schools import Schools
+from jarbloom.core.setup.checks import Check
 from jarbloom.core.vessel.media import Media
 
 
@@ -15,3 +17,5 @@ class Reference:
     species: Mapping[str, Species]
     media: Mapping[str, Media]
     schools: Schools
+    checks: Mapping[str, Check]
+    notes: Mapping[str, Note]

@@ -25,6 +25,16 @@ class Requirement:
 
 
 @dataclass(frozen=True)
+class Rule:
+    """When all answers of `when` are among those named, it adds points, or rules the school out; with the reason."""
+
+    because: str
+    when: Mapping[str, tuple[str, ...]]
+    points: int = 0
+    rules_out: bool = False
+
+
+@dataclass(frozen=True)
 class Cycling:
     key: str
     name: str
@@ -41,6 +51,8 @@ class Cycling:
     dose_high_mg_n_l: float = 0.0
     change_share: float = 0.0
     change_every_days: float = 0.0
+    base_points: int = 0
+    rules: tuple[Rule, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,7 +75,30 @@ class Pace:
 
 
 @dataclass(frozen=True)
+class Turnover:
+    """How many volumes an hour a school wants from the filters. Flow, not bacteria."""
+
+    key: str
+    name: str
+    short: str
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class MarineNitrite:
+    """Limits of nitrite in sea water, as a factor on those of fresh water."""
+
+    key: str
+    name: str
+    short: str
+    factor: float
+
+
+@dataclass(frozen=True)
 class Schools:
     cycling: Mapping[str, Cycling]
     corrective: Mapping[str, Corrective]
     pace: Mapping[str, Pace]
+    turnover: Mapping[str, Turnover]
+    marine_nitrite: Mapping[str, MarineNitrite]

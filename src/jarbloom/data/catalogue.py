@@ -11,7 +11,10 @@ from importlib.resources import files
 from typing import Any, get_type_hints
 
 from jarbloom.core.model import Species
-from jarbloom.core.schools import Corrective, Cycling, Pace, Requirement, Schools
+from jarbloom.core.notes import Note
+from jarbloom.core.schools import Corrective, Cycling, MarineNitrite, Pace, Requirement, Rule, Schools, Turnover
+from jarbloom.core.setup.checks import Check
+from jarbloom.core.setup.choose import QUESTIONS
 from jarbloom.core.vessel.media import Media
 from jarbloom.errors import BadData
 
@@ -124,11 +127,33 @@ def schools() -> Schools:
     raw = _toml("schools.toml")
     for row in raw["cycling"]:
         row["gate"] = tuple(Requirement(**ask) for ask in row["gate"])
+        row["rules"] = tuple(_rule(rule, row["key"]) for rule in row.get("rules", ()))
     return Schools(
         _rows(Cycling, raw["cycling"], "schools.toml cycling"),
         _rows(Corrective, raw["corrective"], "schools.toml corrective"),
         _rows(Pace, raw["pace"], "schools.toml pace"),
+        _rows(Turnover, raw["turnover"], "schools.toml turnover"),
+        _rows(MarineNitrite, raw["marine_nitrite"], "schools.toml marine_nitrite"),
     )
+
+
+def _rule(raw: dict[str, Any], school: str) -> Rule:
+    """A rule of the chooser; unknown questions and answers are refused, so that no rule is dead by a slip."""
+    for name, values in raw["when"].items():
+        known = {key for key, _ in QUESTIONS.get(name, ("", ()))[1]}
+        if not values or set(values) - known:
+            raise BadData(f"schools.toml cycling, {school}: the rule asks {name} = {values}, which nobody can answer.")
+    return Rule(**raw | {"when": {k: tuple(v) for k, v in raw["when"].items()}})
+
+
+@cache
+def checks() -> Mapping[str, Check]:
+    return _rows(Check, _toml("checks.toml")["check"], "checks.toml")
+
+
+@cache
+def notes() -> Mapping[str, Note]:
+    return _rows(Note, _toml("notes.toml")["note"], "notes.toml")
 
 
 @cache

@@ -13,7 +13,7 @@ from jarbloom.store.preferences import Preferences
 
 
 def reference() -> Reference:
-    return Reference(catalogue.species(), catalogue.media(), catalogue.schools())
+    return Reference(catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes())
 
 
 @dataclass(frozen=True)

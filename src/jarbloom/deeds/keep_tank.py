@@ -8,7 +8,7 @@ from datetime import timedelta
 from jarbloom.core.log.kinds import clean_body
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import QUANTITIES, Animals, Entry, Tank
-from jarbloom.core.vessel.box import check_geometry, net_l
+from jarbloom.core.vessel.volume import check_geometry, net_l
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.store import journal, tanks

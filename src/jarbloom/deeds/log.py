@@ -14,7 +14,7 @@ from jarbloom.core.log.readings import LABELS, read
 from jarbloom.core.log.shorthand import Parsed, parse
 from jarbloom.core.log.times import check_not_future
 from jarbloom.core.model import QUANTITIES, Entry, Tank
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused
 from jarbloom.store import journal, tanks

@@ -11,8 +11,8 @@ import numpy as np
 from jarbloom.core.bloom.truth import look_at, run_truth
 from jarbloom.core.log.kinds import clean_body
 from jarbloom.core.log.readings import read, reads_as_zero
-from jarbloom.core.model import Entry, Source, Tank
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.model import Entry, Filter, Heater, Source, Tank
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import run_of
 from jarbloom.store import batches, journal, tanks
@@ -113,7 +113,8 @@ def _sunroom(desk: Desk) -> None:
     """Day 22 of a measured-dose cycle: ammonia goes in a day, nitrite is on its way down."""
     tank = Tank(
         "Sunroom 112", _started(desk, 22), 80, 35, 45, waterline_cm=4, substrate="sand", substrate_cm=4, temp_c=26.0,
-        ph=7.1, kh_dkh=8.0, media="foam", media_l=2.1, flow_l_h=620, heater_w=150, lid=True, planted=False,
+        ph=7.1, kh_dkh=8.0, filters=(Filter("canister", "canister", 1000, 0.62, "foam", 2.1),),
+        heaters=(Heater(75.0, 26.0), Heater(75.0, 25.5)), devices=("uv", "carbon"), lid=True, planted=False,
         source=Source(7.2, 8.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0,
     )  # fmt: skip
     story = _Story(
@@ -152,7 +153,8 @@ def _hall(desk: Desk) -> None:
     """Two weeks after its first batch: fed heavily over a weekend, the cartridge thrown away, a spike, one dead."""
     tank = Tank(
         "Hall 96", _started(desk, 40), 80, 35, 40, waterline_cm=3, substrate="gravel", substrate_cm=4, temp_c=25.0,
-        ph=7.8, kh_dkh=9.0, media="wool", media_l=1.2, flow_l_h=480, heater_w=100, lid=True, planted=True,
+        ph=7.8, kh_dkh=9.0, filters=(Filter("hang-on", "hang_on", 800, 0.6, "wool", 1.2),), heaters=(Heater(100.0),),
+        lid=True, planted=True,
         source=Source(7.8, 9.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0, target_mg_n_l=1.0,
     )  # fmt: skip
     story = _Story(
@@ -231,7 +233,8 @@ def _desk_28(desk: Desk) -> None:
     """Still dry, being planned."""
     tank = Tank(
         "Desk 28", desk.now.date(), 40, 26, 30, waterline_cm=2, substrate="sand", substrate_cm=3, temp_c=24.0, ph=7.4,
-        kh_dkh=6.0, media="foam", media_l=0.5, flow_l_h=160, heater_w=50, lid=True, planted=True, filled=False,
+        kh_dkh=6.0, filters=(Filter("sponge", "sponge", 260, 0.62, "foam", 0.5),), heaters=(Heater(50.0),), lid=True,
+        planted=True, filled=False,
     )  # fmt: skip
     kept = tanks.add(desk.conn, tank, desk.now)
     _plan(desk, kept, "Batch one", 40, cherry_shrimp=10, nerite_snail=2)

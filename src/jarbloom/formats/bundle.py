@@ -24,7 +24,7 @@ from jarbloom.core.log.kinds import KINDS, clean_body
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import QUANTITIES, Animals, Batch, Entry, Reading, Species, Tank
 from jarbloom.core.tank_spec import from_spec, to_spec
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.units import Units
 

@@ -10,7 +10,8 @@ import numpy as np
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.model import Animals, Tank
 from jarbloom.core.reference import Reference
-from jarbloom.core.vessel.box import has_shape, net_l
+from jarbloom.core.vessel.shapes import has_shape
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import INCH_CM, Units
 from jarbloom.views.axes import Tick, r1
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.model import Reading
 from jarbloom.core.upset.courses import DAYS, Course
-from jarbloom.core.water.ammonia import unionised_fraction
+from jarbloom.core.water.ammonia import free_share
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
 from jarbloom.views.strip import Mark
@@ -109,7 +109,7 @@ def _readings(s: Situation, free: bool, x: TimeAxis) -> list[tuple[float, float,
         if e.kind != "test" or e.at.date() < x.first:
             continue
         ph = next((r.seen for r in e.readings if r.quantity == "ph"), s.levels.ph)
-        factor = float(unionised_fraction(ph, s.levels.temp_c)) if free else 1.0
+        factor = float(free_share(ph, s.levels.temp_c, s.levels.salinity_g_kg)) if free else 1.0
         for r in (r for r in e.readings if r.quantity == wanted):
             found.append(
                 (x.at(e.at), r.seen * factor, _high(r) * factor, r.low * factor, f"{wanted} {r.typed}, {e.at:%a %H:%M}")

@@ -13,7 +13,7 @@ from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 
 FRESH_TESTS = timedelta(hours=48)
@@ -99,7 +99,7 @@ def _proof(
 
 def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference) -> list[Check]:
     arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live"]
-    upset = episode(tank, entries, min(arrivals, default=None), limits_for(living, reference)) if living else None
+    upset = episode(tank, entries, min(arrivals, default=None), limits_for(living, reference, tank)) if living else None
     if upset is None or not upset.open:
         return []
     left = CLEAN_DAYS - upset.clean_days

@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.model import Entry, Tank
 from jarbloom.core.schools import Requirement
 from jarbloom.core.upset.levels import is_clean
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 
 ENOUGH_OF_TARGET = 0.8  # a dose counts as the target dose from here on
 LATE = timedelta(hours=3)  # a test a little after the 24 hours still counts

@@ -17,7 +17,7 @@ from jarbloom.core.schools import Cycling
 from jarbloom.core.upset.courses import Course
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units
 
 
@@ -81,7 +81,7 @@ def situation(
     now = now or forecast.as_of
     known = known_by(entries, now)
     living = stock(known, now.date())
-    limits = limits_for(living, reference)
+    limits = limits_for(living, reference, tank)
     found = levels(tank, known, now, limits)
     arrivals = [e.at for e in known if e.kind == "arrival"]
     upset = episode(tank, known, min(arrivals, default=None), limits) if living else None

@@ -22,14 +22,21 @@ from jarbloom.core.animals.bioload import (
     stock,
 )
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, STILL, STIRRED_MG_N_L, power_shift, salt_shift
+from jarbloom.core.bloom.events import (
+    SALT_NOTICED_G_KG,
+    STILL,
+    STIRRED_MG_N_L,
+    USUAL_ROCK_KG_L,
+    culture_of,
+    power_shift,
+    salt_shift,
+)
 from jarbloom.core.model import Animals, Batch, Entry, Reading, Species, Tank
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (2-science.md section 7)
-USUAL_SHARE = 30.0  # % of a filter that borrowed media usually is; the seed is told for it
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
 
@@ -38,7 +45,7 @@ class Happening:
     """A cleaning or a seeding at a step; `z` is its pair of columns among the ensemble's normals."""
 
     step: int
-    kind: str  # loss | seed
+    kind: str  # loss | seed | rock
     key: str
     share: float
     z: int
@@ -203,9 +210,12 @@ class _Grid:
                 where = body.get("where", "closed")
                 self._lose(min(last, self.n - 1), where, 1.0, power_shift(where, body["hours"]))
             case "bacteria":
-                key = body.get("source", "bottle")
-                share = body.get("share", USUAL_SHARE) / USUAL_SHARE if key == "borrowed" else 1.0
+                key, share = culture_of(body, entry.at.date(), self.tank.salinity_g_kg)
                 self.happenings.append(Happening(k, "seed", key, share, len(self.happenings)))
+            case "rock":
+                share = body["kg"] / self.volume / USUAL_ROCK_KG_L
+                condition = body.get("condition", "shipped")
+                self.happenings.append(Happening(k, "rock", condition, share, len(self.happenings)))
             case "test":
                 for reading in entry.readings:
                     self._read(k, reading)

@@ -19,8 +19,8 @@ from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, pa
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.model import NITROGEN, Animals, Entry, Tank
 from jarbloom.core.reference import Reference
-from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
@@ -107,7 +107,7 @@ def prepare(
     settings = settings or Settings()
     known = known_by(entries, as_of)
     start, mature = _start(tank, known, as_of)
-    ceiling = ceiling_mg_n_day(tank, reference.media[tank.media]) / net_l(tank)
+    ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
     opening = _opening(tank, known, start, mature, reference)
     coarse = _grid(tank, known, start, as_of, settings.sampler_h, reference)
     n_event, n_block = len(coarse.happenings), int((as_of - start).days / BLOCK_DAYS) + 1
@@ -153,6 +153,7 @@ def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, 
         load = load_of(stock(known, day), reference.species, tank.temp_c, day).total / net_l(tank)
         return lambda par: mature_state(par, tank.ph, alk, load, no3)
     dies = reference.schools.cycling[tank.school].feeds_by == "die_off"
+    dies = dies and not any(e.kind == "rock" for e in known)  # logged rock dies off on its day, by its weight
 
     def fresh(par: Parameters) -> State:
         state = first_state(par, tank.ph, alk, no3)

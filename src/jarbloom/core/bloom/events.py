@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
+from typing import Any
 
 
 @dataclass(frozen=True)
@@ -39,8 +41,13 @@ SEEDING: Mapping[str, Seed] = {
     "bottle": Seed(0.31, 0.35, 0.25, 1.6),
     "bottle_cool": Seed(0.12, 0.35, 0.25, 1.4),
     "bottle_warm": Seed(0.70, 0.35, 0.25, 1.6),
+    "bottle_frozen": Seed(0.85, 0.35, 0.25, 1.6),
     "borrowed": Seed(0.0, 2.7, 1.8, 1.0),
+    "rock": Seed(0.0, 0.9, 0.6, 1.0),  # for USUAL_ROCK_KG_L of rock that was kept wet
 }
+USUAL_ROCK_KG_L = 0.1  # live rock for a litre of tank that the die-off prior is told for; judgement
+ROCK_DIES = {"fresh": 0.3, "shipped": 1.0, "long": 3.0}  # of the die-off prior, by how the rock came; judgement
+ROCK_SEEDS = {"fresh": 1.0, "shipped": 0.6, "long": 0.2}  # of the seed, likewise
 STIRRED_MG_N_L = 0.3  # particulate N that a wholly stirred bed sets free; judgement
 STILL = 0.1  # rate of a colony without flow, of its usual; judgement
 SALT_NOTICED_G_KG = 2.0  # a smaller jump of salinity within a day costs nothing
@@ -51,6 +58,24 @@ def power_shift(where: str, hours: float) -> float:
     a filter open to the tank's water loses far less (judgement)."""
     at_a_day, slope = (-0.6, 2.9) if where == "closed" else (-2.5, 2.0)
     return at_a_day + slope * math.log(max(hours, 0.5) / 24)
+
+
+def culture_of(body: Mapping[str, Any], on: date, salinity_g_kg: float) -> tuple[str, float]:
+    """(key in SEEDING, share of the seed that counts) of a logged culture: a bottle past its date is taken as one that
+    came warm, and media from water of another salinity lose what a jump of salinity costs a colony (judgement)."""
+    key = body.get("source", "bottle")
+    if key in ("bottle", "bottle_cool") and body.get("use_by") and date.fromisoformat(body["use_by"]) < on:
+        key = "bottle_warm"
+    if key != "borrowed":
+        return key, 1.0
+    share = body.get("share", USUAL_SHARE) / USUAL_SHARE
+    jump = abs(body.get("donor_salinity", salinity_g_kg) - salinity_g_kg)
+    if jump > SALT_NOTICED_G_KG:
+        share *= 1 - 1 / (1 + math.exp(-(LOSS["salt"].mean + salt_shift(jump))))
+    return key, share
+
+
+USUAL_SHARE = 30.0  # % of a filter that borrowed media usually is; the seed is told for it
 
 
 def salt_shift(jump_g_kg: float) -> float:

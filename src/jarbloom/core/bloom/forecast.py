@@ -28,7 +28,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 2
+VERSION = 3
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 
@@ -112,12 +112,15 @@ def forecast(
     return summarise(ensemble, [b for b in batches if b.arrived is None])
 
 
-def limits_for(groups: Sequence[Animals], reference: Reference) -> Limits:
-    """Limits of the most sensitive animal among these."""
+def limits_for(groups: Sequence[Animals], reference: Reference, tank: Tank | None = None) -> Limits:
+    """Limits of the most sensitive animal among these, in this tank's water by its school on marine nitrite."""
+    sea = tank is not None and tank.marine
+    factor = reference.schools.marine_nitrite[tank.marine_nitrite].factor if tank is not None and sea else 1.0
     kinds = [reference.species.get(g.species, reference.species["unknown"]) for g in groups]
     return Limits.for_animals(
         "sensitive" if any(k.ammonia_sensitivity == "sensitive" for k in kinds) else "usual",
         "sensitive" if any(k.nitrite_sensitivity == "sensitive" for k in kinds) else "usual",
+        factor,
     )
 
 
@@ -145,7 +148,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         bands,
         load_of(living, reference.species, temp, as_of.date()).total,
         adult,
-        ceiling_mg_n_day(tank, reference.media[tank.media]),
+        ceiling_mg_n_day(tank, reference.media),
         _dosed(ensemble, days),
         readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
         readiness(course.carried >= stated, today, days, stated),
@@ -253,7 +256,7 @@ def _outlooks(
         load = load_of(batch.items, reference.species, ensemble.tank.temp_c, adult=True).total
         together += load
         groups = (*ensemble.living, *(a for b in planned[: k + 1] for a in b.items))
-        limits = limits_for(groups, reference)
+        limits = limits_for(groups, reference, ensemble.tank)
         day = max(batch.planned, as_of.date())
         at = max(as_of, noon(day, as_of))
         p_safe = nh3 = no2 = None

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.special import expit, ndtr
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
-from jarbloom.core.bloom.events import LOSS, SEEDING
+from jarbloom.core.bloom.events import LOSS, ROCK_DIES, ROCK_SEEDS, SEEDING, Seed
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
 
 Array = NDArray[np.float64]
@@ -162,11 +162,19 @@ def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
         keep = 1 - h.share * expit(loss.mean + h.shift + loss.sd * z[0])
         s["a"], s["b"] = s["a"] * keep, s["b"] * keep
         return
-    seed = SEEDING[h.key]
+    if h.kind == "rock":
+        s["particulate"] = s["particulate"] + par.die_off * ROCK_DIES[h.key] * h.share
+        _seed(SEEDING["rock"], h.share * ROCK_SEEDS[h.key], "rock", z, s)
+        return
+    _seed(SEEDING[h.key], h.share, h.key, z, s)
+
+
+def _seed(seed: Seed, share: float, key: str, z: Array, s: dict[str, Array]) -> None:
+    """Capacity that a culture, borrowed media or live rock brings, where it lives."""
     alive = ndtr(z[1]) > seed.dead
-    amount = np.where(alive, h.share * np.exp(seed.sd * z[0]), 0.0)
+    amount = np.where(alive, share * np.exp(seed.sd * z[0]), 0.0)
     s["a"], s["b"] = s["a"] + seed.a * amount, s["b"] + seed.b * amount
-    shorter = 1e-3 if h.key == "borrowed" else LAG_CULTURE
+    shorter = 1e-3 if key in ("borrowed", "rock") else LAG_CULTURE
     s["lag_a"] = np.where(alive, s["lag_a"] * shorter, s["lag_a"])
     s["lag_b"] = np.where(alive, s["lag_b"] * shorter, s["lag_b"])
 

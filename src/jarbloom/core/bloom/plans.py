@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.bloom.drivers import Plan
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model import Batch, Entry, Tank
-from jarbloom.core.vessel.box import net_l
+from jarbloom.core.vessel.volume import net_l
 
 RELIEF_OVER_MG_N_L = (0.5, 0.5)  # TAN, nitrite at which a fish-in school changes water (3-schools.md, a trigger)
 PINCH_G_PER_L = 0.002  # dry food a day for the pinch-feeding school; judgement

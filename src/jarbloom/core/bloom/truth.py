@@ -13,8 +13,8 @@ from jarbloom.core.bloom.parameters import BLOCK_DAYS, PRIORS, n_columns, parame
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.model import Entry, Scale, Tank
 from jarbloom.core.reference import Reference
-from jarbloom.core.vessel.box import net_l
 from jarbloom.core.vessel.media import ceiling_mg_n_day
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.units import figure
 
@@ -40,7 +40,7 @@ def run_truth(
     pairs = [*events, *[(0.0, 0.0)] * len(drv.happenings)][: len(drv.happenings)]
     if pairs:
         row[0, -2 * len(pairs) :] = np.ravel(pairs)
-    ceiling = ceiling_mg_n_day(tank, reference.media[tank.media]) / net_l(tank)
+    ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
     par = parameters(row, n_block, len(drv.happenings), tank, ceiling)
     return simulate(par, drv, first_state(par, tank.ph, tank.kh_dkh * MEQ_PER_DKH, tank.source.nitrate_mg_n_l))
 

@@ -64,7 +64,7 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
         if not ensemble.living:  # nobody is harmed before the first of them is in
             arrivals = [e.at for e in what_if.entries if e.kind == "arrival"]
             start = max(start, min([*arrivals, *(noon(b.planned, start) for b in coming if b.items)]))
-        under = projection.p_safe(start, limits_for(animals, ensemble.reference))[0]
+        under = projection.p_safe(start, limits_for(animals, ensemble.reference, ensemble.tank))[0]
     return Future(
         what_if.name,
         bands_of(ensemble, daily(ensemble, projection)),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 from jarbloom.core.log.readings import LABELS
@@ -16,7 +17,7 @@ NOTE_MAX = 20_000  # characters
 
 @dataclass(frozen=True)
 class Field:
-    """One field of a kind. `type` is number, text, choice, flag, species or signs."""
+    """One field of a kind. `type` is number, text, choice, flag, date, species or signs."""
 
     name: str
     label: str
@@ -38,6 +39,7 @@ class Kind:
     lane: str  # readings | doses | water | life | care
     fields: tuple[Field, ...]
     example: str
+    by_form: bool = True  # offered as a form; the others are written by ticking a job or a step
 
 
 SIGNS: Mapping[str, str] = {
@@ -69,9 +71,25 @@ POWER = (
 CULTURE = (
     ("bottle", "bottle, condition unknown"),
     ("bottle_cool", "bottle kept cool and in date"),
-    ("bottle_warm", "bottle that was warm, frozen or old"),
+    ("bottle_warm", "bottle that came warm, or is old"),
+    ("bottle_frozen", "bottle that was frozen"),
     ("borrowed", "media from a running tank"),
 )
+DONOR = (("healthy", "healthy for months"), ("sick", "illness or losses lately"), ("unknown", "not known"))
+ROCK = (
+    ("fresh", "from a running tank, kept under water"),
+    ("shipped", "a day or two in wet paper"),
+    ("long", "longer on the way, or it smells"),
+)
+DEVICES = (
+    ("skimmer", "protein skimmer"),
+    ("uv", "UV lamp"),
+    ("carbon", "carbon or other chemical media"),
+    ("ozone", "ozone"),
+    ("pump", "flow pump"),
+    ("filter", "filter"),
+)
+HOW = (("done", "done"), ("skipped", "skipped"), ("snoozed", "put off"))
 BODY = (("found", "body found"), ("not_found", "body not found"))
 
 KINDS: Mapping[str, Kind] = {
@@ -149,8 +167,78 @@ KINDS: Mapping[str, Kind] = {
                 Field("source", "what", "choice", choices=CULTURE),
                 Field("ml", "amount", "number", unit="mL", high=100000),
                 Field("share", "share of the filter, %", "number", high=100, hint="for borrowed media"),
+                Field("use_by", "use by", "date", hint="as printed on the bottle"),
+                Field("donor", "health of the donor tank", "choice", choices=DONOR),
+                Field("donor_salinity", "salinity of the donor tank", "number", unit="g/kg", high=60),
             ),
             "bacteria 100 ml",
+        ),
+        Kind(
+            "rock",
+            "Live rock",
+            "care",
+            (
+                Field("kg", "wet weight", "number", unit="kg", low=0.05, high=5000, required=True),
+                Field("condition", "how it came", "choice", choices=ROCK),
+            ),
+            "rock 8 kg",
+        ),
+        Kind(
+            "off",
+            "Switched off",
+            "care",
+            (
+                Field("device", "what", "choice", choices=DEVICES, required=True),
+                Field("until", "on again on", "date"),
+            ),
+            "off uv 5d",
+        ),
+        Kind(
+            "on",
+            "Switched on again",
+            "care",
+            (Field("device", "what", "choice", choices=DEVICES, required=True),),
+            "on uv",
+        ),
+        Kind(
+            "check",
+            "Equipment check",
+            "care",
+            (
+                Field("check", "check", required=True),
+                Field("title", "what was checked"),
+                Field("fault", "a fault was found", "flag"),
+                Field("text", "in words"),
+            ),
+            "",
+            by_form=False,
+        ),
+        Kind(
+            "step",
+            "Set-up step",
+            "care",
+            (
+                Field("step", "step", required=True),
+                Field("title", "what was done"),
+                Field("amount", "with"),
+                Field("text", "in words"),
+            ),
+            "",
+            by_form=False,
+        ),
+        Kind(
+            "job",
+            "Job",
+            "care",
+            (
+                Field("job", "job", required=True),
+                Field("how", "how", "choice", choices=HOW, required=True),
+                Field("title", "what"),
+                Field("until", "until", "date"),
+                Field("text", "reason"),
+            ),
+            "",
+            by_form=False,
         ),
         Kind(
             "media",
@@ -255,6 +343,11 @@ def _clean(spec: Field, value: Any) -> Any:
         return value
     if spec.type == "flag":
         return value in (True, "on", "true", "yes", "1")
+    if spec.type == "date":
+        try:
+            return date.fromisoformat(str(value)).isoformat()
+        except ValueError:
+            raise Refused(f"“{str(value)[:40]}” is not a date.", spec.name) from None
     if spec.type == "signs":
         signs = [value] if isinstance(value, str) else list(value)
         for sign in signs:
@@ -301,7 +394,23 @@ def words(entry: Entry, species: Mapping[str, Species], units: Units) -> str:
         case "bacteria":
             amount = f", {figure(body['ml'])}{NBSP}mL" if "ml" in body else ""
             share = f", {figure(body['share'])}{NBSP}% of the filter" if "share" in body else ""
-            return dict(CULTURE)[body.get("source", "bottle")] + amount + share
+            old = f", use by {body['use_by']}" if "use_by" in body else ""
+            donor = f", donor {dict(DONOR)[body['donor']]}" if "donor" in body else ""
+            return dict(CULTURE)[body.get("source", "bottle")] + amount + share + old + donor
+        case "rock":
+            return f"{figure(body['kg'])}{NBSP}kg, {dict(ROCK)[body.get('condition', 'shipped')]}"
+        case "off":
+            until = f" until {_day(body['until'])}" if "until" in body else ""
+            return f"{dict(DEVICES)[body['device']]}{until}"
+        case "on":
+            return dict(DEVICES)[body["device"]]
+        case "check" | "step":
+            parts = [body.get("title") or body[entry.kind], body.get("amount"), body.get("text")]
+            return ", ".join([*(p for p in parts if p), *(["a fault was found"] if body.get("fault") else [])])
+        case "job":
+            until = f" until {_day(body['until'])}" if "until" in body else ""
+            reason = f": {body['text']}" if body.get("text") else ""
+            return f"{body.get('title') or body['job']}, {dict(HOW)[body['how']]}{until}{reason}"
         case "media":
             share = f", {figure(body['share'])}{NBSP}% of it" if "share" in body else ""
             return dict(WASHED)[body["how"]] + share
@@ -326,12 +435,18 @@ def words(entry: Entry, species: Mapping[str, Species], units: Units) -> str:
     return text if len(text) <= 240 else text[:239] + "…"
 
 
+def _day(iso: str) -> str:
+    return f"{date.fromisoformat(iso):%-d %b}"
+
+
 def _reading_words(reading: Reading, units: Units) -> str:
     label = LABELS[reading.quantity]
     if reading.quantity == "temp":
         return f"{label} {units.temp(reading.seen)}"
     if reading.quantity == "salinity":
-        return f"{label} {reading.typed}{NBSP}g/kg"
+        if reading.typed[-1:].isdigit():
+            return f"{label} {reading.typed}{NBSP}g/kg"
+        return f"{label} {reading.typed} ({figure(reading.seen)}{NBSP}g/kg)"
     if reading.quantity == "kh":
         return f"KH {reading.typed}{NBSP}dKH"
     return f"{label} {reading.typed}"

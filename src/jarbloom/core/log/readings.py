@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from jarbloom.core.model import MG_PER_MG_N, NITROGEN, Kit, Reading, Scale
+from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import canonical, figure, number
 
@@ -78,6 +79,11 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
         return replace(found, typed=f"{found.typed} {MASKED}", masked=True)
     if quantity == "temp" and (unit := re.search(r"\s*°?([CcFf])$", typed)):
         temp_unit, typed = f"°{unit[1].upper()}", typed[: unit.start()]
+    if quantity == "salinity":
+        value, _ = read_salinity(typed, quantity)
+        half = _HALF_WIDTH[quantity]
+        box = (value - half, value + half, value - 2 * half, value + 2 * half)
+        return Reading(quantity, typed, value, *box, form="", misread=0.0, n_steps=1)
     sign, low, high = _span(quantity, typed)
     if quantity == "temp":
         typed = f"{typed} {temp_unit}"

@@ -10,18 +10,18 @@ import difflib
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.log.complete import Setting, complete
-from jarbloom.core.log.kinds import NOTE_MAX, SIGNS, clean_body, plural
+from jarbloom.core.log.kinds import DEVICES, NOTE_MAX, ROCK, SIGNS, clean_body, plural
 from jarbloom.core.log.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.log.times import check_not_future, moment
 from jarbloom.core.model import Reading
 from jarbloom.core.water.ammonia import CHRONIC_STALL_TAN
 from jarbloom.errors import Refused
-from jarbloom.units import NBSP, canonical, figure, number
+from jarbloom.units import KG_PER_LB, NBSP, canonical, figure, number
 
 WORDS: Mapping[str, tuple[str, ...]] = {
     "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
@@ -40,6 +40,9 @@ WORDS: Mapping[str, tuple[str, ...]] = {
     "media": ("media", "filter", "rinse", "rinsed"),
     "bed": ("bed", "stirred", "gravel"),
     "power": ("power", "outage", "blackout"),
+    "rock": ("rock", "liverock"),
+    "off": ("off",),
+    "on": ("on",),
     "arrival": ("in", "arrived", "added"),
     "death": ("dead", "died", "death"),
     "observation": ("saw", "seen", "obs"),
@@ -65,6 +68,13 @@ _UNIT_WORDS = {
     "g": ("mass", "g"),
     "mg": ("mass", "mg"),
     "oz": ("mass", "oz"),
+    "kg": ("weight", "kg"),
+    "lb": ("weight", "lb"),
+    "sg": ("salinity", "sg"),
+    "g/kg": ("salinity", "g/kg"),
+    "ppt": ("salinity", "g/kg"),
+    "psu": ("salinity", "g/kg"),
+    "d": ("days", "d"),
     "cm": ("length", "cm"),
     "in": ("length", "in"),
     "mm": ("length", "mm"),
@@ -278,9 +288,11 @@ class _Reader:
             temp_unit = canonical_unit or self.s.units.unit("temp")
         else:
             temp_unit = "°C"
-            if unit and quantity not in ("ammonia", "nitrite", "nitrate"):
+            if quantity == "salinity" and (dimension == "salinity" or not unit):
+                text = f"{text} {unit}".strip()
+            elif unit and quantity not in ("ammonia", "nitrite", "nitrate"):
                 raise _Ask(f"{LABELS[quantity]} in “{unit}”? Leave the unit out")
-            if unit and unit not in ("mg/l", "ppm"):
+            elif unit and unit not in ("mg/l", "ppm"):
                 raise _Ask(f"{LABELS[quantity]} in “{unit}”? Readings are in mg/L")
         if self.k < len(self.tokens) and self.tokens[self.k].lower() == MASKED:
             self.k += 1
@@ -424,6 +436,40 @@ class _Reader:
             self.k += 1
         where = "filter open to the tank" if body.get("where") == "open" else "filter closed"
         self._understood("power", body, "power cut", f"{figure(body['hours'])}{NBSP}h", where)
+
+    def _rock(self, _word: str) -> None:
+        got = self._amount("live rock")
+        assert got is not None
+        if got[1] not in ("kg", "lb", ""):
+            raise _Ask(f"live rock in “{got[1]}”? Use kg")
+        body: dict[str, Any] = {"kg": number(got[0], low=0.05) * (KG_PER_LB if got[1] == "lb" else 1.0)}
+        token = self.tokens[self.k].lower() if self.k < len(self.tokens) else ""
+        if token in dict(ROCK):
+            body["condition"] = token
+            self.k += 1
+        self._understood("rock", body, "live rock", f"{figure(body['kg'])}{NBSP}kg")
+
+    def _device(self, what: str) -> str:
+        token = self.tokens[self.k].lower() if self.k < len(self.tokens) else ""
+        if token not in dict(DEVICES):
+            raise _Ask(f"{what}: which of {', '.join(dict(DEVICES))}?")
+        self.k += 1
+        return token
+
+    def _off(self, _word: str) -> None:
+        body = {"device": self._device("off")}
+        got = self._amount("off", optional=True)
+        if got:
+            if got[1] not in ("d", ""):
+                raise _Ask("off: for how many days? Say off uv 5d")
+            back = (self.at or self.now) + timedelta(days=number(got[0], low=0, high=365))
+            body["until"] = back.date().isoformat()
+        until = f"until {body['until']}" if "until" in body else "say when it goes on again: off uv 5d"
+        self._understood("off", body, "switched off", dict(DEVICES)[body["device"]], until)
+
+    def _on(self, _word: str) -> None:
+        device = self._device("on")
+        self._understood("on", {"device": device}, "on again", dict(DEVICES)[device])
 
     # --- animals ---
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from jarbloom.core.model import Entry, Reading, Tank
-from jarbloom.core.vessel.box import net_l
-from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, unionised_fraction
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, free_share
 from jarbloom.core.water.dilution import after_change
 
+USUAL = Limits()
 FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the tank
 
 
@@ -67,15 +68,17 @@ class Levels:
     temp_c: float
     at: datetime | None
     limits: Limits
+    salinity_g_kg: float = 0.0
     changed_at: datetime | None = None  # a water change came after the reading: the values are expected, not read
 
     @property
     def nh3_band(self) -> Band | None:
-        return band(self.nh3.seen, NH3_BANDS, self._sense(self.limits.nh3, 0.02)) if self.nh3 else None
+        """By the bands of the limits that hold here: half for sensitive animals."""
+        return band(self.nh3.seen * USUAL.nh3 / self.limits.nh3, NH3_BANDS) if self.nh3 else None
 
     @property
     def no2_band(self) -> Band | None:
-        return band(self.no2.seen, NITRITE_BANDS, self._sense(self.limits.no2, 0.25)) if self.no2 else None
+        return band(self.no2.seen * USUAL.no2 / self.limits.no2, NITRITE_BANDS) if self.no2 else None
 
     @property
     def worst(self) -> str:
@@ -83,10 +86,6 @@ class Levels:
         nh3 = self.nh3.seen / self.limits.nh3 if self.nh3 else 0.0
         no2 = self.no2.seen / self.limits.no2 if self.no2 else 0.0
         return "nitrite" if no2 > nh3 else "ammonia"
-
-    @staticmethod
-    def _sense(limit: float, usual: float) -> str:
-        return "sensitive" if limit < usual else "usual"
 
     @property
     def over(self) -> bool:
@@ -118,7 +117,9 @@ def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits
     tan, no2 = _since(am, entries, tank, tank.source.ammonia_mg_n_l), _since(ni, entries, tank, 0.0)
     read_at = max((s.at for s in (am, ni) if s), default=None)
     changes = [e.at for e in entries if e.kind == "change" and e.state == "live" and read_at and e.at >= read_at]
-    free = float(unionised_fraction(ph_value, temp_c))
+    salt = latest(entries, "salinity")
+    salinity = salt.value if salt else tank.salinity_g_kg
+    free = float(free_share(ph_value, temp_c, salinity))
     return Levels(
         tan,
         no2,
@@ -128,6 +129,7 @@ def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits
         temp_c,
         read_at,
         limits,
+        salinity,
         max(changes, default=None),
     )
 

@@ -8,8 +8,8 @@ from datetime import datetime, timedelta
 from jarbloom.core.model import Tank
 from jarbloom.core.schools import Corrective
 from jarbloom.core.upset.levels import Levels, Spread
-from jarbloom.core.vessel.box import net_l
-from jarbloom.core.water.ammonia import unionised_fraction
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import free_share
 from jarbloom.core.water.carbonate import mixed_ph
 from jarbloom.core.water.dilution import after_change
 from jarbloom.core.water.recipes import Refill, refill
@@ -93,8 +93,12 @@ def _changed(water: _Water, f: float, tank: Tank) -> _Water:
     )
 
 
-def _badness(water: _Water, temp_c: float, levels: Levels) -> float:
-    nh3 = water.tan * float(unionised_fraction(water.ph, temp_c))
+def _nh3(water: _Water, levels: Levels) -> float:
+    return water.tan * float(free_share(water.ph, levels.temp_c, levels.salinity_g_kg))
+
+
+def _badness(water: _Water, levels: Levels) -> float:
+    nh3 = _nh3(water, levels)
     return max(nh3 / levels.limits.nh3, water.no2 / levels.limits.no2)
 
 
@@ -106,7 +110,7 @@ def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: P
     """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest."""
     n = round((most - LEAST_SHARE) / SHARE_STEP)
     shares = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)]
-    scored = [(_badness(_later(_changed(water, f, tank), production, 1.0), levels.temp_c, levels), f) for f in shares]
+    scored = [(_badness(_later(_changed(water, f, tank), production, 1.0), levels), f) for f in shares]
     enough = [f for bad, f in scored if bad < 1.0]
     return enough[0] if enough else min(scored)[1]
 
@@ -131,12 +135,12 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         following = _civil(at + interval)
         days = (following - at).total_seconds() / 86400
-        if _badness(water, levels.temp_c, levels) >= 1.0:
+        if _badness(water, levels) >= 1.0:
             reached_at = None
             f = _share(water, tank, levels, school.max_fraction, production)
             after = _changed(water, f, tank)
-            nh3_before = water.tan * float(unionised_fraction(water.ph, levels.temp_c))
-            nh3_after = after.tan * float(unionised_fraction(after.ph, levels.temp_c))
+            nh3_before = _nh3(water, levels)
+            nh3_after = _nh3(after, levels)
             frees = frees or nh3_after > nh3_before
             step = nh3_after / wide
             span = Spread(step * tan.low, nh3_after, step * max(tan.high, wide))
@@ -144,7 +148,7 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
                 Change(at, f, f * volume, water.tan, after.tan, nh3_before, span, water.no2, after.no2, after.ph)
             )
             water = after
-        if reached_at is None and _badness(water, levels.temp_c, levels) < 1.0:
+        if reached_at is None and _badness(water, levels) < 1.0:
             reached_at = at
         water, at = _later(water, production, days), following
     first = changes[0] if changes else None

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from jarbloom.core.model import Tank
-from jarbloom.core.vessel.box import has_shape, net_l
+from jarbloom.core.model import Filter, Tank
+from jarbloom.core.vessel.shapes import has_shape
+from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vessel
 
 # g N per m2 and day at 25 deg C at low concentration: 0.1 to 0.4 (2-science.md section 6); geometric middle
 AREAL_RATE_G_M2_DAY = 0.2
 BED_M2_PER_L = {"none": 0.0, "sand": 1.0, "gravel": 0.3, "soil": 0.6}  # per litre of the upper 2 cm
+ROCK_M2_PER_KG = 0.3  # porous reef rock, about (2-science.md section 6)
 
 
 @dataclass(frozen=True)
@@ -27,18 +30,22 @@ class Media:
         return (self.m2_per_l_low + self.m2_per_l_high) / 2
 
 
-def useful_surface_m2(tank: Tank, media: Media) -> float:
-    """Filter media, upper 2 cm of the bed, and the glass once."""
-    area = tank.media_l * media.m2_per_l
+def filter_surface_m2(one: Filter, media: Mapping[str, Media]) -> float:
+    return one.media_l * media[one.media].m2_per_l
+
+
+def useful_surface_m2(tank: Tank, media: Mapping[str, Media]) -> float:
+    """Media of all filters, upper 2 cm of the bed, porous rock, and the glass once."""
+    area = sum(filter_surface_m2(f, media) for f in tank.filters)
+    area += sum(ROCK_M2_PER_KG * decor_kg(d) for d in tank.decor if d.kind == "reef_rock")
     if has_shape(tank):
-        length, width, height = tank.length_cm, tank.width_cm, tank.height_cm
-        assert length and width and height
-        area += length * width * min(tank.substrate_cm, 2.0) / 1000 * BED_M2_PER_L[tank.substrate]
-        area += (2 * (length + width) * (height - tank.waterline_cm) + length * width) / 10_000
+        v = vessel(tank)
+        area += v.surface_m2 * 10 * min(substrate_mean_cm(tank), 2.0) * BED_M2_PER_L[tank.substrate]
+        area += v.glass_m2
     return area
 
 
-def ceiling_mg_n_day(tank: Tank, media: Media) -> float:
+def ceiling_mg_n_day(tank: Tank, media: Mapping[str, Media]) -> float:
     """What a full-grown colony on these surfaces turns over in a day at 25 deg C; good to a factor of two."""
     return 1000 * useful_surface_m2(tank, media) * AREAL_RATE_G_M2_DAY
 
@@ -46,3 +53,8 @@ def ceiling_mg_n_day(tank: Tank, media: Media) -> float:
 def turnover_per_h(tank: Tank) -> float:
     """Tank volumes an hour. Turnover is flow, not bacteria."""
     return tank.flow_l_h / net_l(tank)
+
+
+def clears_at_most_mg_n_day(tank: Tank, concentration_mg_n_l: float) -> float:
+    """Mass transfer: what passes through the filters in a day bounds what they can clear, flow x concentration."""
+    return tank.flow_l_h * 24 * concentration_mg_n_l

@@ -54,6 +54,11 @@ def ammonium_per_unionised(temp_c: Any, salinity: Any) -> Any:
     return 10.0 ** np.where(s < FRESH_BELOW_G_KG, fresh, salt)
 
 
+def free_share(ph: Any, temp_c: Any, salinity: Any = 0.0) -> Any:
+    """Share of TAN that is NH3 in this water, fresh or salt; pH as read with a hobby meter or kit."""
+    return 1.0 / (1.0 + ammonium_per_unionised(temp_c, salinity) * 10.0 ** -np.asarray(ph, dtype=float))
+
+
 def _ln_k_salt(t: Any, s: Any) -> Any:
     return -6285.33 / t + 0.0001635 * t - 0.25444 + (0.46532 - 123.7184 / t) * np.sqrt(s) + (-0.01992 + 3.17556 / t) * s
 
@@ -121,8 +126,10 @@ class Limits:
     no2: float = 0.25
 
     @staticmethod
-    def for_animals(ammonia: str = "usual", nitrite: str = "usual") -> Limits:
-        return Limits(NH3_BANDS[1].upto * _FACTOR[ammonia], NITRITE_BANDS[1].upto * _FACTOR[nitrite])
+    def for_animals(ammonia: str = "usual", nitrite: str = "usual", nitrite_factor: float = 1.0) -> Limits:
+        """`nitrite_factor`: a school's factor for sea water, whose chloride keeps nitrite out of the gills."""
+        no2 = NITRITE_BANDS[1].upto * _FACTOR[nitrite] * nitrite_factor
+        return Limits(NH3_BANDS[1].upto * _FACTOR[ammonia], no2)
 
 
 CHRONIC_STALL_TAN = 5.0  # mg N/L; above it the second guild stalls (5-bloom-model.md, envelope)

@@ -1,0 +1,65 @@
+"""Equipment checks that can be ticked and that come again: rows of data/checks.toml."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from jarbloom.core.model import Entry, Tank
+
+FAULT_AGAIN_DAYS = 1
+
+
+@dataclass(frozen=True)
+class Check:
+    """`when` says for which tanks: always, heater, hoses, sump, lid or salt."""
+
+    key: str
+    title: str
+    words: str
+    every_days: int
+    hardness: str
+    when: str = "always"
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Due:
+    """A check with its last tick. `fault` is what was found then."""
+
+    check: Check
+    last: date | None
+    fault: str
+    due: date
+
+
+def applies(check: Check, tank: Tank) -> bool:
+    return {
+        "always": True,
+        "heater": bool(tank.heaters),
+        "hoses": any(f.kind in ("canister", "sump") for f in tank.filters) or tank.sump_l > 0,
+        "sump": tank.sump_l > 0,
+        "lid": tank.lid,
+        "salt": tank.salinity_g_kg > 0,
+    }[check.when]
+
+
+def checks_due(checks: Mapping[str, Check], tank: Tank, entries: Sequence[Entry], today: date) -> tuple[Due, ...]:
+    """Every check of this tank with the day on which it is due; never ticked: today. A fault comes back tomorrow."""
+    ticked: dict[str, Entry] = {}
+    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
+        if entry.kind == "check" and entry.state == "live":
+            ticked[entry.body["check"]] = entry
+    found = []
+    for check in checks.values():
+        if not applies(check, tank):
+            continue
+        last = ticked.get(check.key)
+        if last is None:
+            found.append(Due(check, None, "", today))
+            continue
+        on, fault = last.at.date(), bool(last.body.get("fault"))
+        words = (last.body.get("text") or "a fault") if fault else ""
+        found.append(Due(check, on, words, on + timedelta(days=FAULT_AGAIN_DAYS if fault else check.every_days)))
+    return tuple(found)

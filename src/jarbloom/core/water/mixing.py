@@ -1,0 +1,143 @@
+"""Mixing source waters: what a blend holds, how to meet a KH, the salt for a salinity, and a buffer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from jarbloom.core.model import Source
+from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
+from jarbloom.core.water.salinity import density_kg_l
+from jarbloom.errors import Refused
+from jarbloom.units import figure
+
+BICARBONATE_MG_MEQ = 84.007  # NaHCO3, g/mol and one equivalent (IUPAC masses)
+N_PER_CHLORAMINE = 14.007 / 70.906  # mg N in chloramine measured as mg/L Cl2
+
+
+@dataclass(frozen=True)
+class Part:
+    litres: float
+    source: Source
+
+
+def _mean(parts: Sequence[Part], name: str) -> float | None:
+    """Linear in litres; None as soon as one part is not known."""
+    values = [getattr(p.source, name) for p in parts]
+    if any(v is None for v in values):
+        return None
+    return sum(p.litres * v for p, v in zip(parts, values, strict=True)) / sum(p.litres for p in parts)
+
+
+def ammonia_of(source: Source) -> float:
+    """mg N/L that the keeper will find: what was measured, and what chloramine leaves when it is broken."""
+    broken = N_PER_CHLORAMINE * (source.chlorine_mg_l or 0.0) if source.chlorine == "chloramine" else 0.0
+    return max(source.ammonia_mg_n_l, broken)
+
+
+def blend(parts: Sequence[Part], name: str = "") -> Source:
+    """One water of several: everything dissolved is linear, pH by mixing alkalinity and inorganic carbon.
+
+    Raises Refused when there is nothing to mix.
+    """
+    parts = [p for p in parts if p.litres > 0]
+    if not parts:
+        raise Refused("Give the litres of at least one water.", "litres")
+    total = sum(p.litres for p in parts)
+    kh = _mean(parts, "kh_dkh") or 0.0
+    alk = kh * MEQ_PER_DKH
+    carbon = sum(p.litres * carbon_mmol_l(p.source.ph, p.source.kh_dkh * MEQ_PER_DKH) for p in parts) / total
+    ph = ph_of(alk, carbon) if alk > 0.01 and carbon > 0.01 else min(p.source.ph for p in parts)
+    kinds = {p.source.chlorine for p in parts}
+    worst = next((k for k in ("chloramine", "unknown", "chlorine") if k in kinds), "none")
+    return replace(
+        parts[0].source,
+        ph=min(max(ph, 3.0), 11.0),
+        kh_dkh=kh,
+        ammonia_mg_n_l=sum(p.litres * ammonia_of(p.source) for p in parts) / total,
+        nitrate_mg_n_l=_mean(parts, "nitrate_mg_n_l") or 0.0,
+        gh_dgh=_mean(parts, "gh_dgh"),
+        tds_mg_l=_mean(parts, "tds_mg_l"),
+        phosphate_mg_l=_mean(parts, "phosphate_mg_l"),
+        chlorine=worst,
+        chlorine_mg_l=_mean(parts, "chlorine_mg_l"),
+        name=name or " and ".join(p.source.name or "water" for p in parts),
+    )
+
+
+def litres_for_kh(total_l: float, target_dkh: float, hard: Source, soft: Source) -> tuple[float, float]:
+    """Litres of the harder and of the softer water that together have the target KH.
+
+    Raises Refused when the target does not lie between the two.
+    """
+    if hard.kh_dkh < soft.kh_dkh:
+        soft_l, hard_l = litres_for_kh(total_l, target_dkh, soft, hard)
+        return hard_l, soft_l
+    if not soft.kh_dkh <= target_dkh <= hard.kh_dkh:
+        raise Refused(
+            f"A KH of {figure(target_dkh)} cannot be mixed from {figure(soft.kh_dkh)} and {figure(hard.kh_dkh)} dKH.",
+            "target_kh",
+        )
+    span = hard.kh_dkh - soft.kh_dkh
+    share = (target_dkh - soft.kh_dkh) / span if span > 0 else 1.0
+    return total_l * share, total_l * (1 - share)
+
+
+@dataclass(frozen=True)
+class Buffer:
+    """Sodium bicarbonate for a rise of KH: grams, and the pH that it comes to before it meets the air."""
+
+    grams: float
+    ph: float
+
+
+def bicarbonate_for(litres: float, source: Source, target_dkh: float) -> Buffer:
+    """NaHCO3 that lifts KH to the target: 84.007 mg for each meq, and as much carbon as alkalinity.
+
+    Raises Refused for a target below the water's own KH: taking hardness out is done by mixing.
+    """
+    rise = (target_dkh - source.kh_dkh) * MEQ_PER_DKH
+    if rise < -1e-9:
+        raise Refused(
+            f"The water has {figure(source.kh_dkh)} dKH already; a buffer only raises. Mix softer water in.",
+            "target_kh",
+        )
+    alk = source.kh_dkh * MEQ_PER_DKH
+    carbon = carbon_mmol_l(source.ph, alk) + rise
+    ph = ph_of(alk + rise, carbon) if alk + rise > 0.01 else source.ph
+    return Buffer(rise * litres * BICARBONATE_MG_MEQ / 1000, ph)
+
+
+def salt_g(
+    litres: float, salinity_g_kg: float, factor: float = 1.0, temp_c: float = 25.0, has_g_kg: float = 0.0
+) -> float:
+    """Salt for litres of finished water: litres x density x S/(1 - S/1000) x factor, less what is in it already.
+
+    `factor` 1.0 to 1.1 is for the salt's own water, from the keeper's last mix (2-science.md section 7).
+    >>> round(salt_g(10.0, 35.0))
+    371
+    """
+    if salinity_g_kg < has_g_kg:
+        raise Refused("There is more salt in it already than is wanted: mix fresh water in.", "salinity")
+
+    def per_litre(s: float) -> float:
+        return density_kg_l(s, temp_c) * s / (1 - s / 1000)
+
+    return litres * (per_litre(salinity_g_kg) - per_litre(has_g_kg)) * factor
+
+
+def factor_from_mix(grams: float, litres: float, reached_g_kg: float, temp_c: float = 25.0) -> float:
+    """The keeper's own salt factor, from a mix: grams put in over grams that the salinity reached stands for.
+
+    Raises Refused outside 0.9 to 1.3: then litres, grams or the reading are wrong.
+    """
+    if reached_g_kg <= 0:
+        raise Refused("The salinity that was reached is needed.", "reached")
+    factor = grams / salt_g(litres, reached_g_kg, 1.0, temp_c)
+    if not 0.9 <= factor <= 1.3:
+        raise Refused(
+            f"That would be {figure(factor)} g of salt for each g dissolved; between 0.9 and 1.3 is possible. "
+            "Check litres, grams and reading.",
+            "grams",
+        )
+    return factor

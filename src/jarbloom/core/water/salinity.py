@@ -1,0 +1,114 @@
+"""Salinity and specific gravity by TEOS-10 (package gsw), and what hydrometers read at other temperatures.
+
+Practical salinity stands for g/kg: close enough for a keeper (2-science.md section 1).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import date
+
+import gsw
+
+from jarbloom.core.model import Instrument
+from jarbloom.errors import Refused
+from jarbloom.units import figure
+
+USUAL_REFERENCE_C = 25.0
+GLASS_EXPANSION = 25e-6  # per K, of a glass hydrometer's volume
+MOST_G_KG = 60.0
+SG_FROM, SG_TO = 1.0005, 1.05  # a figure within these, typed as g/kg, is a specific gravity by mistake
+CALIBRATION_DAYS = 30  # an instrument not calibrated for longer is not believed alone; practice
+AGREE_G_KG = {"refractometer": 1.0, "hydrometer": 1.0, "swing_arm": 2.0, "conductivity": 0.7}  # judgement
+INSTRUMENTS = {
+    "refractometer": "refractometer",
+    "hydrometer": "glass hydrometer",
+    "swing_arm": "swing-arm hydrometer",
+    "conductivity": "conductivity meter",
+}
+
+
+def density_kg_l(salinity_g_kg: float, temp_c: float) -> float:
+    """kg/L at the surface (TEOS-10; 0 to 42 g/kg, and little off beyond)."""
+    absolute = float(gsw.SA_from_SP(salinity_g_kg, 0.0, 0.0, 0.0)) if salinity_g_kg > 0 else 0.0
+    return float(gsw.rho_t_exact(absolute, temp_c, 0.0)) / 1000
+
+
+def specific_gravity(salinity_g_kg: float, reference_c: float = USUAL_REFERENCE_C) -> float:
+    """SG = rho(S, T) / rho(0, T), both at the reference temperature.
+
+    >>> round(specific_gravity(35.0), 5), round(specific_gravity(30.0), 5), round(specific_gravity(35.0, 20.0), 5)
+    (1.02637, 1.02259, 1.02661)
+    """
+    return density_kg_l(salinity_g_kg, reference_c) / density_kg_l(0.0, reference_c)
+
+
+def salinity_of_sg(sg: float, reference_c: float = USUAL_REFERENCE_C) -> float:
+    """g/kg of water with this specific gravity at the reference temperature, 0 to 60 g/kg.
+
+    >>> round(salinity_of_sg(1.02637), 1)
+    35.0
+    """
+    return _solve(lambda s: specific_gravity(s, reference_c) - sg)
+
+
+def salinity_by_hydrometer(reading: float, sample_c: float, calibrated_c: float = USUAL_REFERENCE_C) -> float:
+    """g/kg from a glass hydrometer read in water of another temperature than it is calibrated for.
+
+    What it floats in has density reading x rho(0, calibrated), less the glass's own expansion.
+    """
+    density = reading * density_kg_l(0.0, calibrated_c) * (1 - GLASS_EXPANSION * (sample_c - calibrated_c))
+    return _solve(lambda s: density_kg_l(s, sample_c) - density)
+
+
+def _solve(excess: Callable[[float], float]) -> float:
+    """The salinity at which a rising excess is nothing."""
+    low, high = 0.0, MOST_G_KG
+    for _ in range(40):
+        mid = 0.5 * (low + high)
+        low, high = (low, mid) if excess(mid) > 0 else (mid, high)
+    return 0.5 * (low + high)
+
+
+_SG = re.compile(r"^\s*(?:sg\s*)?(\d[\d.,]*)\s*(?:sg)?\s*(?:@\s*([\d.,]+)\s*°?[cC]?)?\s*$", re.IGNORECASE)
+
+
+def read_salinity(typed: str, field: str = "salinity") -> tuple[float, str]:
+    """(g/kg, unit) of typed text: '35' or '35 g/kg' or '35 ppt' as it is, '1.026 sg' converted.
+
+    Raises Refused for a figure that can only have been meant in the other unit (1.025 as g/kg, 35 as SG).
+    """
+    text = typed.strip().lower()
+    as_sg = "sg" in text
+    bare = re.sub(r"(g/kg|ppt|psu|‰)\s*$", "", text).strip()
+    unit_given = bare != text
+    found = _SG.match(bare)
+    if not found:
+        raise Refused(f"“{typed[:40]}” is not a salinity; write 35 for g/kg or 1.026 sg.", field)
+    value = float(found[1].replace(",", "."))
+    if as_sg:
+        if not 0.99 <= value <= 1.06:
+            raise Refused(
+                f"{figure(value, 4)} is no specific gravity (0.99 to 1.06). For g/kg write {figure(value)} alone.",
+                field,
+            )
+        return salinity_of_sg(max(value, 1.0)), "SG"
+    if SG_FROM <= value <= SG_TO and not unit_given:
+        raise Refused(
+            f"{value:.4g} looks like a specific gravity: write “{value:.4g} sg” "
+            f"({figure(salinity_of_sg(value))} g/kg), or “{value:.4g} g/kg” if you mean that.",
+            field,
+        )
+    if not 0 <= value <= MOST_G_KG:
+        raise Refused(f"{figure(value)} g/kg is not within 0 to {MOST_G_KG:.0f}.", field)
+    return value, "g/kg"
+
+
+def stale_calibration(instrument: Instrument, today: date) -> bool:
+    return instrument.calibrated_on is None or (today - instrument.calibrated_on).days > CALIBRATION_DAYS
+
+
+def disagreement_g_kg(kinds: tuple[str, str]) -> float:
+    """The most that two such instruments may differ before one of them is wrong."""
+    return max(AGREE_G_KG[kinds[0]], AGREE_G_KG[kinds[1]])
