@@ -7,6 +7,7 @@ JarBloomError
 ├── GateClosed         a batch was called 'in' without a passed gate or a reason
 ├── BadBundle          a bundle cannot be read; names file and row
 ├── BadData            a shipped or keeper's data file is wrong; names row and field
+├── DeviceError        a probe or mail server did not do what it was asked
 └── StoreError         the database cannot be opened or is from a newer version
 """
 
@@ -42,6 +43,10 @@ class BadBundle(JarBloomError):
 
 
 class BadData(JarBloomError):
+    pass
+
+
+class DeviceError(JarBloomError):
     pass
 
 

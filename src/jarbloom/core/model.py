@@ -331,6 +331,18 @@ class Job:
     shorthand: str = ""
     hardness: str = "practice"
     caution: str = ""
+    subject: str = ""  # which of several of its kind: a check, a device, a step
+    where: str = ""  # the page it is done on, when it is not done by a tick
+
+    @property
+    def key(self) -> str:
+        """What a snooze or a skip is remembered by."""
+        return f"{self.kind}.{self.subject}" if self.subject else self.kind
+
+    @property
+    def protects(self) -> bool:
+        """It protects animals today: it can be skipped with a reason, but not put off in silence."""
+        return self.urgent and self.hardness == "safety"
 
 
 @dataclass(frozen=True)

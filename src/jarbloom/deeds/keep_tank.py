@@ -8,7 +8,9 @@ from datetime import timedelta
 from jarbloom.core.log.kinds import clean_body
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import QUANTITIES, Animals, Entry, Tank
-from jarbloom.core.vessel.volume import check_geometry, net_l
+from jarbloom.core.vessel.equipment import check_filters
+from jarbloom.core.vessel.shapes import SHAPES
+from jarbloom.core.vessel.volume import check_geometry
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.store import journal, tanks
@@ -21,8 +23,10 @@ def check(tank: Tank, desk: Desk) -> None:
     """Raises Refused naming the field when settings do not hold together."""
     if not tank.name.strip():
         raise Refused("Give the tank a name.", "name")
-    net_l(tank)
+    if tank.shape not in SHAPES:
+        raise Refused(f"“{tank.shape}” is not a shape that is known here.", "shape")
     check_geometry(tank)
+    check_filters(tank)
     if tank.started > desk.now.date():
         raise Refused("The first day lies in the future.", "started")
     if tank.source.hot_c <= tank.source.cold_c:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.verdict import day_words, next_test, telling_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
@@ -22,23 +24,18 @@ KH_WARN_SHARE = 0.5
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:
-    """In the order in which they are done."""
+    """What is to be done, in the order in which it is done; what was put off or skipped is left out."""
+    return still_open(all_jobs(s), s.entries, s.now)
+
+
+def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.tank.filled:
-        return (
-            Job(
-                "fill",
-                "Fill the tank and count the litres",
-                "A counted fill beats geometry; then say so in the settings.",
-                s.now,
-                "when ready",
-                caution="mains",
-            ),
-        )
+        return tuple(setup_jobs(s))
     found = _upset(s) if s.acting else []
     found += _tests(s)
     if not s.acting:
         found += _doses(s) + _feeding(s) + _water(s) + _batch(s)
-    found += _counts(s)
+    found += _counts(s) + setup_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import date
 
 import gsw
@@ -112,3 +113,44 @@ def stale_calibration(instrument: Instrument, today: date) -> bool:
 def disagreement_g_kg(kinds: tuple[str, str]) -> float:
     """The most that two such instruments may differ before one of them is wrong."""
     return max(AGREE_G_KG[kinds[0]], AGREE_G_KG[kinds[1]])
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two instruments in the same water: the mean of what they say, how far apart, and what to make of it."""
+
+    mean_g_kg: float
+    apart_g_kg: float
+    allowed_g_kg: float
+    words: str
+
+    @property
+    def agree(self) -> bool:
+        return self.apart_g_kg <= self.allowed_g_kg
+
+
+def compare(first: Instrument, first_g_kg: float, second: Instrument, second_g_kg: float, today: date) -> Comparison:
+    """Agreement within what such instruments may differ; else which one to doubt, by its calibration.
+
+    Raises Refused for one instrument compared with itself.
+    """
+    if first.name == second.name:
+        raise Refused("One instrument cannot confirm itself: choose two.", "second")
+    apart, allowed = abs(first_g_kg - second_g_kg), disagreement_g_kg((first.kind, second.kind))
+    stale = [i for i in (first, second) if stale_calibration(i, today)]
+    names = f"{first.name} says {figure(first_g_kg)}, {second.name} {figure(second_g_kg)} g/kg"
+    if apart <= allowed:
+        words = f"They agree: {names}."
+        if stale:
+            words += f" But {_calibrated(stale[0], today)}."
+    elif len(stale) == 1:
+        words = f"They disagree: {names}. Doubt {stale[0].name} first: {_calibrated(stale[0], today)}."
+    else:
+        words = f"They disagree: {names}. Calibrate both, or ask for a third; do not correct the water yet."
+    return Comparison((first_g_kg + second_g_kg) / 2, apart, allowed, words)
+
+
+def _calibrated(one: Instrument, today: date) -> str:
+    if one.calibrated_on is None:
+        return f"no calibration of {one.name} is on record"
+    return f"{one.name} was calibrated {(today - one.calibrated_on).days} days ago"

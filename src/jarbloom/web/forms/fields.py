@@ -9,6 +9,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.log.kinds import Field
+from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import Units, canonical, figure, number
 
@@ -51,6 +52,8 @@ def value_of(spec: Field, text: str, units: Units) -> Any:
             low, high = ((units.value(v, spec.dimension) if spec.dimension else v) for v in (spec.low, spec.high))
             raise Refused(f"{text} {unit} is not within {figure(low)} to {figure(high)}.".replace("  ", " "), spec.name)
         return value
+    if spec.type == "salinity":
+        return read_salinity(text, spec.name)[0]
     if spec.type == "choice":
         if text not in dict(spec.choices):
             raise Refused(f"“{text[:40]}” is not a choice here.", spec.name)

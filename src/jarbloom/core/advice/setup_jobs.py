@@ -1,0 +1,131 @@
+"""Jobs of setting up and keeping the equipment: the fill run, what is switched off, checks, fish-in, dose range."""
+
+from __future__ import annotations
+
+from datetime import datetime, time, timedelta
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.model import Job
+from jarbloom.core.setup.checks import checks_due
+from jarbloom.core.setup.culture import switched_off
+from jarbloom.core.setup.fill import begun, standing
+from jarbloom.units import NBSP, figure
+
+SOON = timedelta(days=3)  # how early a check that comes again is listed
+FIRST_CHECKS = 2  # of those never ticked, so many are listed at a time: nobody does nine on one day
+
+
+def setup_jobs(s: Situation) -> list[Job]:
+    found = _fill(s)
+    if s.tank.filled:
+        found += _switch_on(s)
+    if s.tank.filled and not s.acting:
+        found += _dose_range(s) + _checks(s)
+    return found
+
+
+def _at(day: object, s: Situation) -> datetime:
+    return datetime.combine(day, time(9), tzinfo=s.now.tzinfo)  # type: ignore[arg-type]
+
+
+def day_text(due: datetime, now: datetime) -> str:
+    days = (due.date() - now.date()).days
+    if days < 0:
+        return f"{-days} day{'s' if days < -1 else ''} overdue"
+    return {0: "today", 1: "tomorrow"}.get(days, f"{due:%a %-d %b}")
+
+
+def _fill(s: Situation) -> list[Job]:
+    """The next step of the fill run, while one is under way or the tank is dry."""
+    if s.tank.filled and not begun(s.entries):
+        return []
+    for x in standing(s.tank, s.entries, s.units, s.now):
+        if x.done_at is not None:
+            continue
+        assert x.open_from is not None
+        wait = x.waiting(s.now)
+        due = f"from {x.open_from:%a %H:%M}" if wait else "when ready"
+        why = x.step.words if not x.step.amount else f"{x.step.amount}. {x.step.words}"
+        return [
+            Job(
+                "fill_step",
+                x.step.title,
+                why,
+                max(x.open_from, s.now),
+                due,
+                hardness="practice",
+                caution=x.step.caution,
+                subject=x.step.key,
+                where="fill",
+            )
+        ]
+    return []
+
+
+def _switch_on(s: Situation) -> list[Job]:
+    found = []
+    for off in switched_off(s.entries):
+        due = _at(off.until or s.now.date(), s)
+        why = f"Off since {off.since:%-d %b}; it stays on this list until it is ticked."
+        found.append(
+            Job(
+                "switch_on",
+                f"Switch the {off.name} on again",
+                why,
+                max(due, s.now) if off.overdue(s.now.date()) else due,
+                day_text(due, s.now) if off.until else "no day was named",
+                subject=off.device,
+                shorthand=f"on {off.device}",
+                caution="uv" if off.device in ("uv", "ozone") else "",
+            )
+        )
+    return found
+
+
+def _checks(s: Situation) -> list[Job]:
+    found, never = [], 0
+    for due in checks_due(s.reference.checks, s.tank, s.entries, s.now.date()):
+        at = _at(due.due, s)
+        if at - s.now > SOON:
+            continue
+        if due.last is None:
+            never += 1
+            if never > FIRST_CHECKS:
+                continue
+        why = due.check.words
+        if due.fault:
+            why = f"Last time: {due.fault}. {why}"
+        elif due.last:
+            why = f"Last on {due.last:%-d %b}. {why}"
+        found.append(
+            Job(
+                "check",
+                due.check.title,
+                why,
+                max(at, s.now),
+                day_text(at, s.now) if due.last else "first time",
+                hardness=due.check.hardness,
+                caution=due.check.caution,
+                subject=due.check.key,
+            )
+        )
+    return found
+
+
+def _dose_range(s: Situation) -> list[Job]:
+    """A target outside what the school asks for is said once a day until it is mended or skipped."""
+    school, target = s.school, s.tank.target_mg_n_l
+    if s.living or school.feeds_by != "dose" or school.dose_low_mg_n_l <= target <= school.dose_high_mg_n_l:
+        return []
+    low, high = figure(school.dose_low_mg_n_l), figure(school.dose_high_mg_n_l)
+    return [
+        Job(
+            "dose_range",
+            f"Bring the target dose to {low} to {high}{NBSP}mg/L",
+            f"It stands at {figure(target)}; {school.name} asks for {low} to {high}. More stalls the second half of "
+            "the bloom and takes longer, less proves less.",
+            s.now,
+            "today",
+            where="school",
+        )
+    ]

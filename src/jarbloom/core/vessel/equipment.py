@@ -1,0 +1,108 @@
+"""What a tank's equipment comes to: heating, flow, surface, oxygen by night and evaporation, in one result."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jarbloom.core.animals.bioload import load_of, mass_g, usual_feed_g_day
+from jarbloom.core.model import Animals, Filter, Tank
+from jarbloom.core.reference import Reference
+from jarbloom.core.schools import Turnover
+from jarbloom.core.vessel.heat import (
+    Failure,
+    areas,
+    evaporation_l_day,
+    failures,
+    needed_w,
+    rule_of_thumb_w,
+    topoff_drift_g_kg_day,
+)
+from jarbloom.core.vessel.media import (
+    AREAL_RATE_G_M2_DAY,
+    ceiling_mg_n_day,
+    clears_at_most_mg_n_day,
+    filter_surface_m2,
+    turnover_per_h,
+)
+from jarbloom.core.water.oxygen import Night, by_night
+from jarbloom.errors import Refused
+
+AT_LOW_MG_N_L = 0.25  # concentration at which the flow's bound is told: what kits call nothing
+
+
+@dataclass(frozen=True)
+class FilterWork:
+    """One filter: real flow, useful surface, and what a full colony on it turns over in a day at 25 deg C."""
+
+    filter: Filter
+    flow_l_h: float
+    surface_m2: float
+    ceiling_mg_n_day: float
+
+
+@dataclass(frozen=True)
+class Equipment:
+    needed_w: float
+    rule_w: float
+    installed_w: float
+    failures: tuple[Failure, ...]
+    filters: tuple[FilterWork, ...]
+    turnover_per_h: float
+    school: Turnover
+    ceiling_mg_n_day: float
+    through_flow_mg_n_day: float
+    night: Night | None  # None: no animals are in or planned
+    night_for_g: float
+    evaporation_l_day: float
+    drift_g_kg_day: float
+
+    @property
+    def turnover_fits(self) -> bool:
+        return self.school.low <= self.turnover_per_h <= self.school.high
+
+
+def equipment(tank: Tank, animals: Sequence[Animals], reference: Reference) -> Equipment:
+    """`animals`: what lives here and what is planned, taken at adult size for the oxygen."""
+    area = areas(tank).surface
+    grown = sum(_adult_g(a, reference) * a.count for a in animals)
+    night = None
+    if grown:
+        load = load_of(animals, reference.species, tank.temp_c, adult=True).total
+        feed = usual_feed_g_day(animals, reference.species, tank.temp_c)
+        night = by_night(grown, load, feed, area, tank.surface, tank.temp_c, tank.salinity_g_kg)
+    return Equipment(
+        needed_w(tank),
+        rule_of_thumb_w(tank),
+        tank.heater_w,
+        failures(tank),
+        tuple(_work(f, reference) for f in tank.filters),
+        turnover_per_h(tank),
+        reference.schools.turnover[tank.turnover],
+        ceiling_mg_n_day(tank, reference.media),
+        clears_at_most_mg_n_day(tank, AT_LOW_MG_N_L),
+        night,
+        grown,
+        evaporation_l_day(area, tank.temp_c, tank.room_c, tank.room_rh, tank.lid),
+        topoff_drift_g_kg_day(tank),
+    )
+
+
+def _adult_g(animals: Animals, reference: Reference) -> float:
+    kind = reference.species.get(animals.species, reference.species["unknown"])
+    return mass_g(kind, kind.adult_cm)
+
+
+def _work(one: Filter, reference: Reference) -> FilterWork:
+    surface = filter_surface_m2(one, reference.media)
+    return FilterWork(one, one.flow_l_h, surface, 1000 * surface * AREAL_RATE_G_M2_DAY)
+
+
+def check_filters(tank: Tank) -> None:
+    """Raises Refused when two filters have one name, or one gives more than its box says."""
+    names = [f.name.strip().lower() for f in tank.filters]
+    for k, name in enumerate(names):
+        if name in names[:k]:
+            raise Refused(f"Two filters are called “{tank.filters[k].name}”: rename one.", f"filter{k + 1}_name")
+        if not 0 < tank.filters[k].real_share <= 1:
+            raise Refused("The real flow is a part of what the box says, 10 to 100 %.", f"filter{k + 1}_share")

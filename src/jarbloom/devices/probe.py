@@ -1,0 +1,91 @@
+"""A networked probe: HTTP JSON at one address, as docs/devices.md says, so that a real one can stand in its place."""
+
+from __future__ import annotations
+
+import json
+import math
+import urllib.error
+import urllib.request
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Protocol
+from urllib.parse import urlsplit
+
+from jarbloom.core.probe import PROBE_RANGES
+from jarbloom.errors import DeviceError, Refused
+
+TIMEOUT_S = 4
+MOST_BYTES = 20_000
+FIELDS = {"temp_c": "temp", "ph": "ph", "salinity_g_kg": "salinity", "ammonia_mg_n_l": "ammonia"}
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What a probe said: when (aware), and the values that it has; a value it lacks is left out."""
+
+    at: datetime
+    values: Mapping[str, float]
+
+
+class ProbeClient(Protocol):
+    def read(self) -> Measured:
+        """The newest values. Raises DeviceError with a sentence."""
+
+
+def check_url(url: str) -> str:
+    """Raises Refused for an address that is none of http on this machine or in the home network's names."""
+    parts = urlsplit(url.strip())
+    if parts.scheme != "http" or not parts.hostname:
+        raise Refused("An address like http://127.0.0.1:8121/v1/reading.", "url")
+    try:
+        _ = parts.port
+    except ValueError:
+        raise Refused("The port of this address is no number.", "url") from None
+    if parts.username or parts.password:
+        raise Refused("An address without a password in it.", "url")
+    return url.strip()
+
+
+def understand(text: str) -> Measured:
+    """A probe's answer. Raises DeviceError for anything that cannot be true."""
+    try:
+        told: Any = json.loads(text)
+        at = datetime.fromisoformat(told["at"])
+    except (ValueError, TypeError, KeyError):
+        raise DeviceError("The probe’s answer is not what the format asks for (see docs/devices.md).") from None
+    if at.tzinfo is None:
+        raise DeviceError("The probe does not say in which zone its time is.")
+    values = {}
+    for name, quantity in FIELDS.items():
+        value = told.get(name)
+        if value is None:
+            continue
+        low, high = PROBE_RANGES[quantity]
+        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+            raise DeviceError(f"The probe’s {name} is no number.")
+        if not low <= value <= high:
+            raise DeviceError(f"The probe’s {name} of {value:g} cannot be: {low:g} to {high:g}.")
+        values[quantity] = float(value)
+    return Measured(at, values)
+
+
+class _NoRedirect(urllib.request.HTTPRedirectHandler):
+    def redirect_request(self, *args: Any, **more: Any) -> None:
+        return None
+
+
+@dataclass(frozen=True)
+class HttpProbe:
+    url: str
+
+    def read(self) -> Measured:
+        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), _NoRedirect)
+        try:
+            with opener.open(self.url, timeout=TIMEOUT_S) as answer:
+                return understand(answer.read(MOST_BYTES).decode("utf-8", "replace"))
+        except urllib.error.HTTPError as refused:
+            raise DeviceError(f"The probe answers with {refused.code}.") from None
+        except (urllib.error.URLError, OSError, ValueError) as problem:
+            reason = getattr(problem, "reason", problem)
+            raise DeviceError(f"The probe does not answer: {reason}.") from None
