@@ -18,7 +18,8 @@ from jarbloom import __version__
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.desk import Desk, reference
-from jarbloom.deeds.make_demo import make_demo
+from jarbloom.deeds.make_demo import connect_stand_ins, make_demo, truth_of
+from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
 from jarbloom.settings import HELP, Settings, local_zone
@@ -79,7 +80,7 @@ def _serve(settings: Settings, port: int) -> None:
 @app.command()
 def serve(data: Data = None, port: int = PORT, now: Now = None) -> None:
     """Start with your own data."""
-    _serve(Settings(data_folder(data), now), port)
+    _serve(Settings(data_folder(data), now, rounds=True), port)
 
 
 @app.command()
@@ -96,7 +97,42 @@ def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = Fals
         look.see_bench(desk)  # the first page is then as quick as the others
     finally:
         desk.conn.close()
-    _serve(Settings(folder, now, demo=True), port)
+    with stand_ins.beside(folder, now) as beside:
+        desk = _desk(folder, now)
+        try:
+            connect_stand_ins(desk, beside.probe_port, beside.smtp_port)
+        finally:
+            desk.conn.close()
+        print(f"Stand-ins: probe on port {beside.probe_port}, mail that was sent at {beside.mail_page}", flush=True)
+        _serve(Settings(folder, now, demo=True, rounds=True, mail_page=beside.mail_page), port)
+
+
+stand_in = typer.Typer(no_args_is_help=True, help="Made-up devices on loopback, to try the program with.")
+app.add_typer(stand_in, name="stand-in")
+
+
+@stand_in.command("probe")
+def stand_in_probe(data: Data = None, port: int = stand_ins.PROBE_PORT, now: Now = None) -> None:
+    """A networked probe that measures the demo's tanks as they truly are, with drift, noise and drop-outs."""
+    folder = data or data_folder(None) / "demo"
+
+    def truth(slug: str, at: datetime) -> dict[str, float] | None:
+        desk = _desk(folder, at)
+        try:
+            return truth_of(desk, slug)
+        except JarBloomError:
+            return None
+        finally:
+            desk.conn.close()
+
+    zone = ZoneInfo(local_zone())
+    stand_ins.run_probe(port, truth, lambda: Settings(folder, now).clock(zone))
+
+
+@stand_in.command("mail")
+def stand_in_mail(port: int = stand_ins.SMTP_PORT, page: int = stand_ins.MAIL_PAGE_PORT) -> None:
+    """A mail server that takes everything, delivers nothing, and shows on a page what was sent."""
+    stand_ins.run_mail(port, page)
 
 
 def _as_of(text: str | None) -> datetime | None:

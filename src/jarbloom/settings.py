@@ -13,6 +13,8 @@ HELP = {
     "now": "fix the clock at this moment (ISO 8601), for tests and pictures",
     "members": "ensemble members of a forecast",
     "demo": "the database holds made-up tanks",
+    "rounds": "poll probes and send reminders once a minute",
+    "mail_page": "address of the stand-in mail server's page, with the demo",
 }
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
 
@@ -23,6 +25,8 @@ class Settings:
     now: datetime | None = None
     members: int = 600
     demo: bool = False
+    rounds: bool = False
+    mail_page: str = ""
 
     def clock(self, zone: ZoneInfo) -> datetime:
         """The moment, in the keeper's zone; the fixed one stands still."""

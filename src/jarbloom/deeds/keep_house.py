@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from jarbloom.core.model import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.mixing import Buffer, Part, bicarbonate_for, blend, litres_for_kh, salt_g
+from jarbloom.core.water.mixing import Mix, Wish, plan_mix
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
@@ -47,56 +47,11 @@ def put_back(desk: Desk, thing_id: int) -> None:
         house.remove(desk.conn, thing_id, None)
 
 
-@dataclass(frozen=True)
-class Wish:
-    """What is to be mixed: litres in all, one water or two, a KH if wanted, and the salinity."""
-
-    litres: float
-    first: int
-    second: int | None = None
-    share_second: float | None = None
-    target_kh: float | None = None
-    salinity_g_kg: float = 0.0
-    temp_c: float = 25.0
-
-
-@dataclass(frozen=True)
-class Mix:
-    """The recipe: litres of each, what they come to, buffer and salt."""
-
-    parts: tuple[tuple[Water, float], ...]
-    source: Source
-    buffer: Buffer | None
-    salt_g: float
-    salt_factor: float
-    salinity_g_kg: float
-
-
 def mix(desk: Desk, tank: Tank, wish: Wish) -> Mix:
-    """Raises Refused naming the field for what cannot be mixed."""
-    if wish.litres <= 0:
-        raise Refused("Say how many litres.", "litres")
+    """The recipe for a wish. Raises Refused naming the field for what cannot be mixed."""
     first = house.water(desk.conn, wish.first)
-    if wish.second is None:
-        parts = [(first, wish.litres)]
-    else:
-        second = house.water(desk.conn, wish.second)
-        if wish.target_kh is not None and wish.share_second is None:
-            a, b = litres_for_kh(wish.litres, wish.target_kh, first.source, second.source)
-        else:
-            share = 0.5 if wish.share_second is None else wish.share_second
-            a, b = wish.litres * (1 - share), wish.litres * share
-        parts = [(first, a), (second, b)]
-    kept = [(w, v) for w, v in parts if v > 1e-9]
-    made = blend([Part(v, w.source) for w, v in kept])
-    buffer = None
-    if wish.target_kh is not None and wish.target_kh > made.kh_dkh + 0.05:
-        buffer = bicarbonate_for(wish.litres, made, wish.target_kh)
-        made = replace(made, kh_dkh=wish.target_kh, ph=buffer.ph)
-    elif wish.target_kh is not None and wish.target_kh < made.kh_dkh - 0.05:
-        bicarbonate_for(wish.litres, made, wish.target_kh)  # says why it cannot be lowered
-    salt = salt_g(wish.litres, wish.salinity_g_kg, tank.salt_factor, wish.temp_c) if wish.salinity_g_kg else 0.0
-    return Mix(tuple(kept), made, buffer, salt, tank.salt_factor, wish.salinity_g_kg)
+    second = house.water(desk.conn, wish.second) if wish.second is not None else None
+    return plan_mix(wish, first, second, tank.salt_factor)
 
 
 def use_for(desk: Desk, slug: str, source: Source) -> Tank:

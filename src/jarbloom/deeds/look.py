@@ -11,11 +11,12 @@ from datetime import datetime
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
-from jarbloom.core.model import Batch, Entry, Tank
+from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.tank_spec import to_spec
 from jarbloom.core.upset.courses import Course, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
@@ -88,3 +89,8 @@ def see_bench(desk: Desk) -> list[Seen]:
     order = {"act": 0, "test": 1, "add": 2, "hold": 3}
     seen = [see_tank(desk, t) for t in tanks.all_tanks(desk.conn)]
     return sorted(seen, key=lambda s: (order[s.verdict.state], s.tank.id))
+
+
+def stock_of(entries: Sequence[Entry], now: datetime) -> tuple[Animals, ...]:
+    """What lives in a tank by its log."""
+    return stock(entries, now.date())

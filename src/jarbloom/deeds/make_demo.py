@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Any
 
 import numpy as np
 
+from jarbloom.core.bloom.stepper import Trajectory
 from jarbloom.core.bloom.truth import look_at, run_truth
 from jarbloom.core.log.kinds import clean_body
 from jarbloom.core.log.readings import read, reads_as_zero
-from jarbloom.core.model import Entry, Filter, Heater, Source, Tank
+from jarbloom.core.model import Decor, Entry, Filter, Heater, Instrument, Source, Tank, Water
+from jarbloom.core.setup.fill import standing
+from jarbloom.core.upset.levels import latest
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import run_of
-from jarbloom.store import batches, journal, tanks
+from jarbloom.devices.stand_in_probe import StandIn
+from jarbloom.store import batches, house, journal, probes, reminders, tanks
 from jarbloom.store.db import transaction
 
 MISREAD = 0.08  # how often the demo's keeper takes a neighbouring colour
@@ -85,9 +89,11 @@ class _Story:
 def make_demo(desk: Desk) -> None:
     """Write the demo's tanks into an empty database. The same day and seeds give the same tanks."""
     with transaction(desk.conn):
+        _house(desk)
         _sunroom(desk)
         _hall(desk)
         _desk_28(desk)
+        _landing(desk)
     for days_ago in (16, 12, 8, 5, 3):
         _looked_at(desk, "sunroom-112", desk.now - timedelta(days=days_ago))
 
@@ -109,6 +115,124 @@ def _started(desk: Desk, days_ago: int) -> date:
     return desk.now.date() - timedelta(days=days_ago)
 
 
+# What the demo's tanks are truly like, in standard deviations of the priors: the log is read from it, and the
+# stand-in probe measures it.
+TRUTHS: dict[str, tuple[dict[str, float], list[tuple[float, float]]]] = {
+    "sunroom-112": (
+        {"mu_a": 0.4, "mu_b": 0.2, "a_0": 0.6, "b_0": 0.7, "lag_a": -0.6, "lag_b": -0.5, "ki_b": 0.6, "k_a": -0.4,
+         "k_b": -0.4},
+        [],
+    ),
+    "hall-96": (
+        {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
+        [(0.3, 0.0), (1.1, 0.0)],
+    ),
+    "landing-60": ({"mu_a": 0.2, "mu_b": 0.1, "die_off": 0.2, "k_min": 0.3}, [(0.2, 0.0)]),
+}  # fmt: skip
+
+
+def truth_of(desk: Desk, slug: str) -> dict[str, float] | None:
+    """What a demo tank is truly like now, for the stand-in probe: temp, ph, ammonia, and salinity in salt water. None
+    for a tank without a known truth."""
+    if slug not in TRUTHS:
+        return None
+    tank = tanks.tank(desk.conn, slug)
+    entries = journal.entries(desk.conn, tank.id)
+    z, events = TRUTHS[slug]
+    start = datetime.combine(tank.started, time(0), tzinfo=desk.now.tzinfo)
+    path = run_truth(tank, entries, start, desk.now, desk.reference, z, events)
+    return _probed(tank, entries, path, int((desk.now - start).total_seconds() / 3600))
+
+
+def _probed(tank: Tank, entries: list[Entry], path: Trajectory, hour: int) -> dict[str, float]:
+    found = {"temp": tank.temp_c, "ph": float(path.ph[hour, 0]), "ammonia": float(path.tan[hour, 0])}
+    if tank.salinity_g_kg:
+        salt = latest(entries, "salinity")
+        found["salinity"] = salt.value if salt else tank.salinity_g_kg
+    return found
+
+
+def _house(desk: Desk) -> None:
+    """The tap and the osmosis of the house, and two instruments, one of them long not calibrated."""
+    today = desk.now.date()
+    tap = Source(7.6, 9.0, 0.0, 2.5, 12.0, 52.0, 14.0, 380.0, 0.4, "chloramine", 0.6, "Tap")
+    soft = Source(6.2, 0.3, 0.0, 0.1, 14.0, 52.0, 0.2, 9.0, 0.0, "none", None, "Osmosis")
+    rain = Source(6.4, 0.8, 0.02, 0.4, 10.0, 52.0, 1.0, 25.0, 0.02, "none", None, "Rain barrel")
+    for kind, source, days, note in (
+        ("tap", tap, 40, "water works’ report and our own kit"), ("ro", soft, 12, ""), ("rain", rain, 75, ""),
+    ):  # fmt: skip
+        house.save_water(desk.conn, Water(source.name, kind, source, today - timedelta(days=days), note), desk.now)
+    for name, kind, days in (("Refractometer", "refractometer", 12), ("Glass hydrometer", "hydrometer", 95)):
+        one = Instrument(name, kind, today - timedelta(days=days), 25.0)
+        house.save_instrument(desk.conn, one, desk.now)
+
+
+def _landing(desk: Desk) -> None:
+    """A small sea water tank on live rock, in its second week: die-off rising, UV and skimmer off until a day."""
+    tank = Tank(
+        "Landing 60", _started(desk, 10), 60, 35, 36, waterline_cm=3, shape="bow_front", bow_cm=6, outside=True,
+        glass_mm=8, substrate="sand", substrate_cm=2, substrate_back_cm=3, decor=(Decor("reef_rock", 6.0, "kg"),),
+        measured_l=58.0, temp_c=25.5, ph=8.1, kh_dkh=8.0, salinity_g_kg=35.0,
+        filters=(Filter("hang-on", "hang_on", 600, 0.6, "foam", 0.6),),
+        heaters=(Heater(50.0, 25.5), Heater(50.0, 25.0)), turnover="brisk", surface="broken", room_c=19.0,
+        devices=("skimmer", "uv"), lid=False,
+        source=Source(6.2, 0.3, 0.0, 0.1, 14.0, 52.0, 0.2, 9.0, 0.0, "none", None, "Osmosis"), school="living_rock",
+    )  # fmt: skip
+    z, events = TRUTHS["landing-60"]
+    story = _Story(desk, tank, z, seed=60, events=events)
+    steps = {s.step.key: s.step for s in standing(tank, (), desk.preferences.units, story.at(0, 10))}
+    plan = {"stand": (0, 9), "rinse": (0, 10), "place": (0, 11), "leak": (0, 12), "fill": (0, 14), "start": (0, 15),
+            "salt": (0, 16), "settle": (0, 17), "heat": (1, 18), "confirm": (2, 19), "stable": (2, 20)}  # fmt: skip
+    for key, (day, hour) in plan.items():
+        story.add(story.at(day, hour), "step", step=key, title=steps[key].title, amount=steps[key].amount)
+    story.log.append(
+        Entry("test", story.at(2, 19), {}, (read("salinity", "35.2 g/kg", tank.kit),), zone=desk.preferences.zone)
+    )
+    story.add(story.at(3, 11), "rock", "came in wet paper", kg=6, condition="shipped")
+    back = [(story.at(3, 11) + timedelta(days=d)).date().isoformat() for d in (9, 14)]
+    story.add(story.at(3, 12), "off", device="uv", until=back[0])
+    story.add(story.at(3, 12), "off", device="skimmer", until=back[1])
+    for day in range(4, 11, 2):
+        story.test(story.at(day, 18), "ammonia", "nitrite", *(["ph"] if day == 6 else []))
+    story.add(story.at(8, 20), "topoff", litres=1.2)
+    kept = story.save()
+    _plan(desk, kept, "Batch one", 24, unknown=1)
+    probes.connect_probe(desk.conn, kept.id, "http://127.0.0.1:8121/v1/landing-60/reading", False)
+    _heard_before(desk, kept, story)
+
+
+def connect_stand_ins(desk: Desk, probe_port: int, smtp_port: int) -> None:
+    """Let the demo listen to the stand-in probe and send its reminders to the stand-in mail server."""
+    mail = {
+        "mail_on": "on", "mail_host": "127.0.0.1", "mail_port": str(smtp_port), "mail_hour": "0",
+        "mail_from": "jarbloom@sunroom.invalid", "mail_to": "keeper@sunroom.invalid",
+    }  # fmt: skip
+    with transaction(desk.conn):
+        reminders.save_mail_settings(desk.conn, mail)
+        for tank in tanks.all_tanks(desk.conn):
+            if tank.slug in PROBED_TANKS:
+                url = f"http://127.0.0.1:{probe_port}/v1/{tank.slug}/reading"
+                probes.connect_probe(desk.conn, tank.id, url, True)
+
+
+PROBED_TANKS = ("landing-60", "sunroom-112")
+
+
+def _heard_before(desk: Desk, tank: Tank, story: _Story) -> None:
+    """What the stand-in probe would have been heard to say since the tank was filled, hour by hour."""
+    start = story.at(0, 0)
+    path = run_truth(tank, story.log, start, desk.now, desk.reference, story.z, story.events)
+    stand_in = StandIn(tank.id, story.at(2, 12))
+    for hour in range(50, int((desk.now - start).total_seconds() / 3600)):
+        at = start + timedelta(hours=hour)
+        known = [e for e in story.log if e.at <= at]
+        for minute in (5, 35):
+            moment = at + timedelta(minutes=minute)
+            if moment <= desk.now:
+                values = stand_in.measure(_probed(tank, known, path, hour), moment)
+                probes.heard(desk.conn, tank.id, moment, values)
+
+
 def _sunroom(desk: Desk) -> None:
     """Day 22 of a measured-dose cycle: ammonia goes in a day, nitrite is on its way down."""
     tank = Tank(
@@ -117,22 +241,7 @@ def _sunroom(desk: Desk) -> None:
         heaters=(Heater(75.0, 26.0), Heater(75.0, 25.5)), devices=("uv", "carbon"), lid=True, planted=False,
         source=Source(7.2, 8.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0,
     )  # fmt: skip
-    story = _Story(
-        desk,
-        tank,
-        {
-            "mu_a": 0.4,
-            "mu_b": 0.2,
-            "a_0": 0.6,
-            "b_0": 0.7,
-            "lag_a": -0.6,
-            "lag_b": -0.5,
-            "ki_b": 0.6,
-            "k_a": -0.4,
-            "k_b": -0.4,
-        },
-        seed=112,
-    )
+    story = _Story(desk, tank, TRUTHS["sunroom-112"][0], seed=112)
     story.add(story.at(0, 15), "conditioner", ml=22)
     story.add(story.at(0, 15, 40), "note", text="Filled and warm. Filter runs, no smell, no leaks.")
     story.dose(story.at(0, 19))
@@ -157,13 +266,8 @@ def _hall(desk: Desk) -> None:
         lid=True, planted=True,
         source=Source(7.8, 9.0, 0.0, 1.0, 12.0, 52.0), conditioner_ml_per_100l=20.0, target_mg_n_l=1.0,
     )  # fmt: skip
-    story = _Story(
-        desk,
-        tank,
-        {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
-        seed=96,
-        events=[(0.3, 0.0), (1.1, 0.0)],
-    )
+    z, events = TRUTHS["hall-96"]
+    story = _Story(desk, tank, z, seed=96, events=events)
     story.add(story.at(0, 11), "conditioner", ml=19)
     story.add(story.at(0, 12), "bacteria", source="borrowed", share=20)
     story.dose(story.at(0, 18))

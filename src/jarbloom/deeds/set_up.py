@@ -32,9 +32,7 @@ class FillRun:
 def fill_run(desk: Desk, slug: str) -> FillRun:
     tank = tanks.tank(desk.conn, slug)
     entries = journal.entries(desk.conn, tank.id)
-    return FillRun(
-        tank, standing(tank, entries, desk.preferences.units, desk.now), tuple(house.instruments(desk.conn))
-    )
+    return FillRun(tank, standing(tank, entries, desk.preferences.units, desk.now), tuple(house.instruments(desk.conn)))
 
 
 def _entry(desk: Desk, kind: str, body: Mapping[str, Any], readings: Sequence[Any] = ()) -> Entry:

@@ -117,7 +117,7 @@ def _failure_words(f: Failure, tank: Tank, units: Units) -> str:
     hot = f.limit_c == LETHAL_HIGH_C
     limit = f"{units.temp(f.limit_c)}, where most tropical fish die within a day or so (judgement)"
     if f.hours_to_limit is None:
-        return f"{text}; it does not reach {limit}, within three days."
+        return f"{text}; within three days it does not reach {limit}."
     return f"{text}; after {figure(f.hours_to_limit, 2)}{NBSP}hours it is {'above' if hot else 'below'} {limit}."
 
 

@@ -147,11 +147,11 @@ def _column(s: Situation, q: Quantity, futures: tuple[Future, ...], k: int) -> C
         under = f"{who} under the animals’ limits with {percent(f.p_under)} probability for 14 days."
     # A stocked tank is past its gate: what matters there are the peaks.
     cycling = not s.living or s.school.fish_in
-    ready = _ready_words(f.readiness, base.readiness if k else None, s) if cycling else ""
+    ready = ready_words(f.readiness, base.readiness if k else None, s) if cycling else ""
     return Column(f.name, chart, ready, peaks, under)
 
 
-def _ready_words(r: Readiness, before: Readiness | None, s: Situation) -> str:
+def ready_words(r: Readiness, before: Readiness | None, s: Situation) -> str:
     if r.already >= 0.5:
         return f"Ready now, {percent(r.already)} probable."
     if r.p50 is None:

@@ -9,6 +9,7 @@ from jarbloom.core.model import Tank
 from jarbloom.core.vessel.shapes import Plan, glass_cm, has_shape, inner, inner_height_cm, outer
 from jarbloom.core.vessel.volume import (
     beside_l,
+    decor_l,
     floor_load_kg_m2,
     geometric_net_l,
     net_l,
@@ -21,7 +22,7 @@ from jarbloom.views.axes import r1
 
 WIDTH = 720.0
 LEFT, TOP, BETWEEN, RIGHT, GAP, BOTTOM = 40.0, 34.0, 96.0, 96.0, 62.0, 34.0
-FIT_HEIGHT = 420.0
+FIT_HEIGHT = 486.0
 MOST_PX_CM = 9.0
 DRAWN_POINTS = 96  # of an outline
 CM_PER = {"cm": 1.0, "in": 2.54}
@@ -67,6 +68,7 @@ class View:
     line: str
     bed: str
     bed_behind: str
+    decor: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -162,7 +164,36 @@ def _elevation(title: str, x: float, across: float, height: float, px: float, ta
     return View(
         title, r1(x), TOP, r1(across * px), r1(height * px), glass, water,
         f"M{r1(left):g} {r1(line):g}H{r1(right):g}", bed if max(front, back) > 0 else "", behind,
+        () if sloped else _mounds(tank, left, right, bottom - front, bottom - line, px),
     )  # fmt: skip
+
+
+# A heap of stones, and a branch, as outlines of about one unit of area above their base line.
+_HEAP = ((-0.86, 0), (-0.7, 0.34), (-0.42, 0.42), (-0.3, 0.78), (0.04, 0.92), (0.26, 0.7), (0.5, 0.66), (0.66, 0.3),
+         (0.88, 0))  # fmt: skip
+_BRANCH = ((-1.5, 0), (-1.3, 0.3), (-0.5, 0.42), (0.2, 0.9), (0.42, 0.86), (0.1, 0.4), (0.7, 0.36), (1.3, 0.62),
+           (1.42, 0.5), (0.9, 0.12), (1.1, 0))  # fmt: skip
+
+
+def _area(points: Sequence[tuple[float, float]]) -> float:
+    after = [*points[1:], points[0]]
+    return abs(sum(x * v - u * y for (x, y), (u, v) in zip(points, after, strict=True))) / 2
+
+
+def _mounds(tank: Tank, left: float, right: float, ground: float, deep: float, px: float) -> tuple[str, ...]:
+    """Rock and wood in front view: heaps whose drawn area, over the tank's depth, is the volume that they take."""
+    floor = inner(tank)
+    depth = floor.area_cm2 / max((right - left) / px, 1e-9)
+    found = []
+    for k, item in enumerate(tank.decor):
+        shape = _BRANCH if item.kind == "wood" else _HEAP
+        wanted = 1000 * decor_l(item) / depth * px * px
+        size = (wanted / _area(shape)) ** 0.5
+        tall = min(1.0, 0.96 * deep / (0.92 * size))  # a heap that would stand out of the water is drawn flatter
+        centre = left + (right - left) * (k + 1) / (len(tank.decor) + 1)
+        points = [(centre + x * size / tall, ground - y * size * tall) for x, y in shape]
+        found.append(_path([(min(max(x, left), right), y) for x, y in points]))
+    return tuple(found)
 
 
 def _sizes(
@@ -193,10 +224,14 @@ def _sizes(
     size("height_cm", "height", tank.height_cm or 0.0, x, top, "y", -1)
     line = bottom - (inner_height_cm(tank) - tank.waterline_cm) * px
     size("waterline_cm", "water line below the rim", tank.waterline_cm, x0 + length * px / 2, line, "y", 1)
+    below = units.length(tank.waterline_cm)
+    measures.append(Measure("", r1(x0 + length * px / 2 + 14), r1(line + 16), f"{below} below the rim"))
     if tank.substrate != "none":
         front, back = substrate_at_cm(tank, plan.front_cm), substrate_at_cm(tank, plan.back_cm)
         size("substrate_cm", "substrate in front", front, x1 + t * px, bottom - front * px, "y", -1)
         size("substrate_back_cm", "substrate at the back", back, x1 + (depth - t) * px, bottom - back * px, "y", -1)
+        for cm, x in ((front, x1 - 44), (back, x1 + depth * px + 14)):
+            measures.append(Measure("", r1(x), r1(bottom - cm * px + 4), units.length(cm)))
     if tank.shape in ("box", "bow_front"):
         wide = tank.width_cm or 0.0
         right = x0 + length * px + 20

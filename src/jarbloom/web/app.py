@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -14,7 +15,8 @@ from jarbloom.deeds.desk import reference
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import open_store
 from jarbloom.web import errors
-from jarbloom.web.routes import bench, log, outlook, stocking, tank
+from jarbloom.web.rounds import Rounds
+from jarbloom.web.routes import bench, house, log, outlook, schedule, setup, stocking, tank
 
 HEADERS = {
     "Content-Security-Policy": "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -36,8 +38,25 @@ def _from_elsewhere(request: Request) -> bool:
     return origin is not None and urlsplit(origin).netloc != request.headers.get("host", "")
 
 
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    rounds = Rounds(app.state) if app.state.settings.rounds else None
+    if rounds:
+        rounds.start()
+    yield
+    if rounds:
+        rounds.stop()
+
+
 def create_app(settings: Settings) -> FastAPI:
-    app = FastAPI(title="Jar Bloom", docs_url=None, redoc_url=None, openapi_url=None, max_body_size=MAX_BODY_BYTES)
+    app = FastAPI(
+        title="Jar Bloom",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        max_body_size=MAX_BODY_BYTES,
+        lifespan=_lifespan,
+    )
     app.state.settings = settings
     app.state.path = open_store(settings.data)
     app.state.zone = local_zone()
@@ -57,7 +76,7 @@ def create_app(settings: Settings) -> FastAPI:
         return response
 
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"), name="static")
-    for routes in (bench, tank, outlook, log, stocking):
+    for routes in (bench, house, schedule, tank, setup, outlook, log, stocking):
         app.include_router(routes.router)
 
     @app.get("/healthz")

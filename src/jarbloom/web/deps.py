@@ -45,5 +45,11 @@ async def form(request: Request) -> Form:
     return Form((await request.form(max_fields=400, max_part_size=MAX_BODY_BYTES)).multi_items())
 
 
+def back_to(typed: Form, usual: str) -> str:
+    """The page that a form names as its own, when it is one of ours."""
+    back = typed.text("back")
+    return back if back.startswith("/") and not back.startswith("//") and "\\" not in back else usual
+
+
 AtDesk = Annotated[Desk, Depends(desk)]
 Typed = Annotated[Form, Depends(form)]

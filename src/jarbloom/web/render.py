@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from fastapi import Request
@@ -15,6 +16,12 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.store import tanks
 from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.web import urls
+
+
+def in_days(now: datetime, days: int) -> str:
+    """The date so many days from now, as forms send it."""
+    return (now.date() + timedelta(days=days)).isoformat()
+
 
 environment = Environment(
     loader=PackageLoader("jarbloom.web"),
@@ -32,6 +39,8 @@ environment.globals |= {
     "animal_name": animal_name,
     "plural": plural,
     "cautions": catalogue.cautions(),
+    "notes": catalogue.notes(),
+    "in_days": in_days,
 }
 
 
@@ -78,6 +87,7 @@ def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) ->
         "preferences": desk.preferences,
         "units": desk.preferences.units,
         "species": desk.reference.species,
+        "schools": desk.reference.schools,
     }
     text = environment.get_template(template).render(shown | context)
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})

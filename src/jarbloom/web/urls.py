@@ -91,6 +91,60 @@ def chart(slug: str) -> str:
     return f"/tanks/{slug}/chart"
 
 
+def setup(slug: str, part: str) -> str:
+    return f"/tanks/{slug}/setup/{part}"
+
+
+def setup_look(slug: str, part: str) -> str:
+    """The fragment that answers while a form of this part is typed in."""
+    return f"/tanks/{slug}/setup/{part}/look"
+
+
+def draw_new() -> str:
+    """The same for a tank that is not set up yet."""
+    return "/start/draw"
+
+
+def fill_step(slug: str, step: str) -> str:
+    return f"/tanks/{slug}/setup/fill/{step}"
+
+
+def check(slug: str, key: str) -> str:
+    return f"/tanks/{slug}/setup/check/{key}"
+
+
+def use_school(slug: str) -> str:
+    return f"/tanks/{slug}/setup/school/use"
+
+
+def job(slug: str, key: str, how: str) -> str:
+    return f"/tanks/{slug}/jobs/{key}/{how}"
+
+
+def waters() -> str:
+    return "/waters"
+
+
+def water(water_id: int) -> str:
+    return f"/waters/{water_id}"
+
+
+def instrument(thing_id: int, what: str = "") -> str:
+    return f"/instruments/{thing_id}/{what}".rstrip("/")
+
+
+def house_thing(thing_id: int, what: str) -> str:
+    return f"/house/{thing_id}/{what}"
+
+
+def schedule(what: str = "") -> str:
+    return f"/schedule/{what}".rstrip("/")
+
+
+def calendar_feed(secret: str) -> str:
+    return f"/calendar/{secret}.ics"
+
+
 def preferences() -> str:
     return "/preferences"
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from jarbloom.core.model import Source
+from jarbloom.core.model import Source, Water
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
 from jarbloom.core.water.salinity import density_kg_l
 from jarbloom.errors import Refused
@@ -141,3 +141,64 @@ def factor_from_mix(grams: float, litres: float, reached_g_kg: float, temp_c: fl
             "grams",
         )
     return factor
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What is to be mixed: litres in all, one water or two (by their ids), a KH if wanted, and the salinity."""
+
+    litres: float
+    first: int
+    second: int | None = None
+    share_second: float | None = None
+    target_kh: float | None = None
+    salinity_g_kg: float = 0.0
+    temp_c: float = 25.0
+
+
+@dataclass(frozen=True)
+class Mix:
+    """The recipe: litres of each water, what they come to, buffer and salt."""
+
+    parts: tuple[tuple[Water, float], ...]
+    source: Source
+    buffer: Buffer | None
+    salt_g: float
+    salt_factor: float
+    salinity_g_kg: float
+
+
+def plan_mix(wish: Wish, first: Water, second: Water | None, salt_factor: float) -> Mix:
+    """Two waters to the share or the KH that is wanted, a buffer for what is still missing, and the salt.
+
+    Raises Refused naming the field: no litres, a KH that neither mixing nor a buffer reaches.
+    """
+    if wish.litres <= 0:
+        raise Refused("Say how many litres.", "litres")
+    litres = _shares(wish, first, second)
+    made = blend([Part(v, w.source) for w, v in litres])
+    buffer = None
+    if wish.target_kh is not None and abs(wish.target_kh - made.kh_dkh) > NEAR_DKH:
+        buffer = bicarbonate_for(wish.litres, made, wish.target_kh)
+        made = replace(made, kh_dkh=wish.target_kh, ph=buffer.ph)
+    salt = salt_g(wish.litres, wish.salinity_g_kg, salt_factor, wish.temp_c) if wish.salinity_g_kg else 0.0
+    return Mix(tuple(litres), made, buffer, salt, salt_factor, wish.salinity_g_kg)
+
+
+NEAR_DKH = 0.05  # nearer than this nothing is corrected
+
+
+def _shares(wish: Wish, first: Water, second: Water | None) -> list[tuple[Water, float]]:
+    """Litres of each: to the KH wanted where it lies between two waters, else to the share given, else halves."""
+    if second is None or second.id == first.id:
+        return [(first, wish.litres)]
+    share = wish.share_second
+    if share is None and wish.target_kh is not None:
+        low, high = sorted((first.source.kh_dkh, second.source.kh_dkh))
+        if low <= wish.target_kh <= high:
+            a, b = litres_for_kh(wish.litres, wish.target_kh, first.source, second.source)
+            return [(w, v) for w, v in ((first, a), (second, b)) if v > 1e-9]
+        share = 0.0 if (wish.target_kh > high) == (first.source.kh_dkh == high) else 1.0
+    share = 0.5 if share is None else share
+    found = [(first, wish.litres * (1 - share)), (second, wish.litres * share)]
+    return [(w, v) for w, v in found if v > 1e-9]

@@ -14,8 +14,9 @@ from jarbloom.store.db import transaction
 from jarbloom.views import bench as bench_view
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
-from jarbloom.web.forms.tank import groups, read_tank, typed_of
+from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
+from jarbloom.web.looks import volume_fragment
 from jarbloom.web.render import page
 
 router = APIRouter()
@@ -49,13 +50,14 @@ def _tank_form(request: Request, desk: AtDesk, way: str, typed: dict, errors: ob
         desk,
         "tank_form.html",
         status,
-        groups=groups(desk.reference),
+        parts=parts(desk.reference),
+        look=None,
+        look_url=urls.draw_new(),
         typed=typed,
         errors=errors,
         call=call,
         words=words,
         action=urls.start(way),
-        facts=(),
         submit="Set up the tank",
         way=way,
         here="bench",
@@ -87,6 +89,11 @@ def trouble(request: Request, desk: AtDesk, typed: Typed) -> Response:
         signs=SIGNS,
         here="bench",
     )
+
+
+@router.post("/start/draw")
+def draw(desk: AtDesk, typed: Typed) -> HTMLResponse:
+    return volume_fragment(desk, None, typed)
 
 
 @router.get("/start/{way}")

@@ -6,20 +6,21 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.model import Tank
-from jarbloom.deeds import keep_tank, look
+from jarbloom.deeds import answer_job, keep_tank, look
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Refused
+from jarbloom.errors import NotFound, Refused
 from jarbloom.store import journal, tanks
-from jarbloom.views.facts import tank_facts
 from jarbloom.views.headroom import headroom
 from jarbloom.views.tank import now_page, upset_page
 from jarbloom.views.turned import turned
 from jarbloom.web import urls
-from jarbloom.web.deps import AtDesk, Typed
-from jarbloom.web.forms.tank import groups, read_tank, typed_of
+from jarbloom.web.deps import AtDesk, Typed, back_to
+from jarbloom.web.forms.fields import parse_date
+from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/tanks/{slug}")
+GENERAL = ("name", "kit", "pace")  # what stands on the settings page; the rest is on the pages of setting up
 
 
 def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more: object) -> HTMLResponse:
@@ -92,16 +93,16 @@ def _form(request: Request, desk: Desk, tank: Tank, typed: dict, errors: dict, s
         "tank_form.html",
         status,
         tank=tank,
-        groups=groups(desk.reference),
+        parts=[p for p in parts(desk.reference, tank) if p.key in GENERAL],
         typed=typed,
         errors=errors,
         call="Settings.",
-        words="Every change is kept as a revision and can be taken back.",
+        words="Name, test kit and schools. Every change is kept as a revision and can be taken back.",
         action=urls.settings(tank.slug),
-        facts=tank_facts(tank, desk.reference, desk.preferences.units),
         submit="Save the settings",
         way="settings",
-        here="settings",
+        here="setup",
+        part="settings",
         revisions=tanks.revisions(desk.conn, tank.id),
     )
 
@@ -109,7 +110,7 @@ def _form(request: Request, desk: Desk, tank: Tank, typed: dict, errors: dict, s
 @router.post("/settings")
 def save_settings(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     old = tanks.tank(desk.conn, slug)
-    changed, errors = read_tank(typed, desk, old)
+    changed, errors = read_tank(typed, desk, old, GENERAL)
     if changed is not None:
         try:
             keep_tank.change(desk, slug, changed)
@@ -120,9 +121,26 @@ def save_settings(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Re
 
 
 @router.post("/settings/undo")
-def undo_settings(desk: AtDesk, slug: str) -> Response:
+def undo_settings(desk: AtDesk, slug: str, typed: Typed) -> Response:
     keep_tank.undo_change(desk, slug)
-    return RedirectResponse(urls.settings(slug), 303)
+    return RedirectResponse(back_to(typed, urls.settings(slug)), 303)
+
+
+@router.post("/jobs/{key}/{how}")
+def answer(request: Request, desk: AtDesk, slug: str, key: str, how: str, typed: Typed) -> Response:
+    """A job ticked, put off or skipped; what is wrong is told on the page it came from."""
+    deeds = {
+        "done": lambda: answer_job.done(desk, slug, key),
+        "snooze": lambda: answer_job.snooze(desk, slug, key, parse_date(typed.text("until"), "until")),
+        "skip": lambda: answer_job.skip(desk, slug, key, typed.text("reason")),
+    }
+    if how not in deeds:
+        raise NotFound("A job is done, put off or skipped.")
+    try:
+        deeds[how]()
+    except Refused as problem:
+        return show_now(request, desk, slug, 422, job_problem=(key, problem.sentence, typed.text("reason")))
+    return RedirectResponse(back_to(typed, urls.tank(slug)), 303)
 
 
 @router.post("/shelve")

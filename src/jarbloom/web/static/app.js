@@ -99,7 +99,7 @@ document.addEventListener("keydown", (event) => {
   const go = (where) => { const link = document.querySelector(`[data-go=${where}]`); if (link) { link.click(); } };
   if (going) {
     going = false;
-    go({ b: "bench", n: "now", o: "outlook", s: "stocking", u: "upset", l: "log" }[key] || "none");
+    go({ b: "bench", n: "now", o: "outlook", s: "stocking", u: "upset", l: "log", v: "setup", j: "schedule", w: "waters" }[key] || "none");
     return;
   }
   const boxes = Array.from(document.querySelectorAll(".jb-job button.box"));

@@ -1,0 +1,74 @@
+"""What each cycling school would ask with the same data: its proof so far, its jobs, its likely day and its course."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from jarbloom.core.advice.jobs import all_jobs
+from jarbloom.core.advice.proof import Proof, prove
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.advice.verdict import next_test
+from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
+from jarbloom.core.bloom.whatif import Future, WhatIf, future
+from jarbloom.core.model import Entry, Job
+from jarbloom.core.setup.choose import Answers, Choice, choose
+
+ASKED = ("test", "dose", "wait", "feed", "water_change", "test_kh")
+
+
+@dataclass(frozen=True)
+class SchoolView:
+    """One school for this tank today. `future` is None where it cannot be begun with the tank as it is."""
+
+    choice: Choice
+    current: bool
+    proofs: tuple[Proof, ...]
+    asks: tuple[Job, ...]
+    next_test_days: float
+    future: Future | None
+    hindered: str = ""
+
+
+def answers_of(s: Situation, typed: Answers | None = None) -> Answers:
+    """What the tank itself answers; the rest as typed, or the beginner's usual."""
+    usual = typed or Answers(water="marine" if s.tank.marine else "fresh")
+    return replace(usual, fish="yes") if s.living else usual
+
+
+def compare_schools(s: Situation, ensemble: Ensemble, answers: Answers) -> tuple[SchoolView, ...]:
+    """All schools in the order in which they fit, on the same conditioned members."""
+    choices = choose(answers, s.reference.schools.cycling)
+    return tuple(_view(s, ensemble, c) for c in choices)
+
+
+def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
+    key = choice.school.key
+    tank = replace(s.tank, school=key)
+    there = replace(s, tank=tank)
+    asks = tuple(j for j in all_jobs(there) if j.kind in ASKED) if s.tank.filled else ()
+    proofs = tuple(prove(tank, s.entries, r, s.now) for r in choice.school.gate)
+    hindered = ""
+    if choice.school.fish_in and not s.living:
+        hindered = "No animals are in, so there is nothing to forecast; a fishless school spares them."
+    elif s.living and not choice.school.fish_in and choice.school.feeds_by != "dose":
+        hindered = "Animals are in: this school cannot be begun now."
+    made = None if hindered else _future(s, ensemble, key)
+    days = (next_test(there) - s.now).total_seconds() / 86400
+    return SchoolView(choice, key == s.tank.school, proofs, asks, days, made, hindered)
+
+
+def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:
+    there = replace(ensemble, tank=replace(ensemble.tank, school=key))
+    lines: tuple[Entry, ...] = ()
+    dies = s.reference.schools.cycling[key].feeds_by == "die_off"
+    begun = s.school.feeds_by == "die_off" or any(e.kind == "rock" for e in s.entries)
+    if dies and not begun:
+        kg = USUAL_ROCK_KG_L * s.volume_l
+        lines = (Entry("rock", ensemble.as_of, {"kg": kg, "condition": "shipped"}, zone=str(s.now.tzinfo)),)
+    return future(there, WhatIf(s.reference.schools.cycling[key].name, lines))
+
+
+def recommended(views: Sequence[SchoolView]) -> SchoolView:
+    return next(v for v in views if not v.choice.out)

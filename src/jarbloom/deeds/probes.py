@@ -1,0 +1,76 @@
+"""Probes: connecting one to a tank, polling it, and its trace beside the tests."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import timedelta
+
+from jarbloom.core.model import Entry, Tank
+from jarbloom.core.probe import Beside, Flag, Hour, beside_tests, disagrees, flags
+from jarbloom.deeds.desk import Desk
+from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url
+from jarbloom.errors import DeviceError
+from jarbloom.store import journal, probes, tanks
+from jarbloom.store.db import transaction
+from jarbloom.store.probes import Probe
+
+SHOWN = timedelta(days=14)
+AHEAD = timedelta(minutes=10)  # how far a probe's clock may run ahead of ours
+
+
+@dataclass(frozen=True)
+class Listening:
+    """A tank's probe with its hours, what is wrong with it, and what it said beside the tests."""
+
+    tank: Tank
+    probe: Probe | None
+    traces: Mapping[str, list[Hour]]
+    flags: tuple[Flag, ...]
+    beside: Mapping[str, tuple[Beside, ...]]
+    entries: tuple[Entry, ...]
+    disagrees: str
+
+
+def listen(desk: Desk, slug: str) -> Listening:
+    tank = tanks.tank(desk.conn, slug)
+    entries = journal.entries(desk.conn, tank.id)
+    probe = probes.probe(desk.conn, tank.id)
+    if probe is None:
+        return Listening(tank, None, {}, (), {}, tuple(entries), "")
+    found = probes.traces(desk.conn, tank.id, desk.now - SHOWN, desk.preferences.tz)
+    wrong = flags(found, entries, probe.last_ok, desk.now) if probe.listening else ()
+    beside = {q: beside_tests(q, hours, entries) for q, hours in found.items()}
+    said = disagrees(found, entries, desk.now) if probe.listening else ""
+    return Listening(tank, probe, found, wrong, beside, tuple(entries), said)
+
+
+def connect(desk: Desk, slug: str, url: str, on: bool) -> None:
+    """Raises Refused for an address that cannot be one."""
+    tank = tanks.tank(desk.conn, slug)
+    with transaction(desk.conn):
+        probes.connect_probe(desk.conn, tank.id, check_url(url), on)
+
+
+def poll(desk: Desk, client: Callable[[str], ProbeClient] = HttpProbe) -> int:
+    """Ask every probe once; a dead one costs its own line only. Returns how many answered."""
+    answered = 0
+    for probe in probes.listening(desk.conn):
+        try:
+            told = client(probe.url).read()
+            _believable(told, desk)
+        except DeviceError as problem:
+            with transaction(desk.conn):
+                probes.tried(desk.conn, probe.tank_id, desk.now, problem.sentence)
+            continue
+        with transaction(desk.conn):
+            probes.tried(desk.conn, probe.tank_id, desk.now, "")
+            if told.values:
+                probes.heard(desk.conn, probe.tank_id, told.at.astimezone(desk.now.tzinfo), told.values)
+        answered += 1
+    return answered
+
+
+def _believable(told: Measured, desk: Desk) -> None:
+    if told.at > desk.now + AHEAD:
+        raise DeviceError(f"The probe’s clock runs ahead: it says {told.at:%Y-%m-%d %H:%M %Z}.")

@@ -1,0 +1,78 @@
+"""Page data of the schedule: jobs by day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Protocol
+
+from jarbloom.core.model import Job, Tank
+
+
+class Listed(Protocol):
+    @property
+    def tank(self) -> Tank: ...
+    @property
+    def job(self) -> Job: ...
+
+
+class PutOff(Protocol):
+    @property
+    def tank(self) -> Tank: ...
+    @property
+    def title(self) -> str: ...
+    @property
+    def until(self) -> date: ...
+
+
+@dataclass(frozen=True)
+class Row:
+    slug: str
+    tank: str
+    job: Job
+
+
+@dataclass(frozen=True)
+class Day:
+    title: str
+    rows: tuple[Row, ...]
+
+
+@dataclass(frozen=True)
+class Away:
+    slug: str
+    tank: str
+    title: str
+    until: str
+
+
+@dataclass(frozen=True)
+class SchedulePage:
+    call: str
+    words: str
+    days: tuple[Day, ...]
+    away: tuple[Away, ...]
+
+
+def schedule_page(listed: Sequence[Listed], put_off: Sequence[PutOff], now: datetime) -> SchedulePage:
+    today = now.date()
+    days: dict[date, list[Row]] = {}
+    for x in listed:
+        day = max(x.job.due.date(), today)
+        days.setdefault(day, []).append(Row(x.tank.slug, x.tank.name, x.job))
+    due = len(days.get(today, ()))
+    later = sum(len(rows) for day, rows in days.items() if day > today)
+    call = "Nothing is due today." if not due else f"{due} job{'s' if due > 1 else ''} today."
+    words = f"{later} more in the days ahead." if later else ("Nothing else is on the list." if due else "")
+    return SchedulePage(
+        call,
+        words,
+        tuple(Day(_title(d, today), tuple(rows)) for d, rows in sorted(days.items())),
+        tuple(Away(p.tank.slug, p.tank.name, p.title, f"{p.until:%a %-d %b}") for p in put_off),
+    )
+
+
+def _title(day: date, today: date) -> str:
+    names = {today: "Today", today + timedelta(days=1): "Tomorrow"}
+    return names.get(day, f"{day:%A %-d %B}")

@@ -1,0 +1,159 @@
+"""What belongs to the house: source waters and instruments."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.core.water.salinity import read_salinity, specific_gravity
+from jarbloom.deeds import keep_house
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import NotFound, Refused
+from jarbloom.store import house
+from jarbloom.units import canonical, number
+from jarbloom.views.water import HEADS, hydrometer_words, instrument_row, salinity_words, water_row
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.house import (
+    BLANK_WATER,
+    INSTRUMENT_FIELDS,
+    WATER_FIELDS,
+    read_instrument,
+    read_water,
+    typed_instrument,
+    typed_water,
+)
+from jarbloom.web.render import page
+
+router = APIRouter()
+
+
+@router.get("/waters")
+def waters(request: Request, desk: AtDesk, s: str = "", t: str = "", c: str = "") -> HTMLResponse:
+    """Records, and a converter between salinity and specific gravity (`s`, read at `t` with a scale true at `c`)."""
+    today = desk.now.date()
+    told, error = _converted(desk, s, t, c) if s.strip() else ((), "")
+    return page(
+        request,
+        desk,
+        "waters.html",
+        422 if error else 200,
+        heads=HEADS,
+        waters=[water_row(w, today) for w in house.waters(desk.conn)],
+        instruments=[instrument_row(i, today) for i in house.instruments(desk.conn)],
+        removed=house.removed(desk.conn),
+        typed={"s": s, "t": t, "c": c},
+        told=told,
+        error=error,
+        here="waters",
+    )
+
+
+def _converted(desk: Desk, s: str, t: str, c: str) -> tuple[tuple[str, ...], str]:
+    units = desk.preferences.units
+    try:
+        g_kg, unit = read_salinity(s, "s")
+        found = [salinity_words(g_kg, 25.0, units)]
+        if unit == "SG" and t.strip():
+            sample = canonical(number(t, "t", low=0, high=120), units.unit("temp"), "temp")
+            scale = canonical(number(c or str(units.value(25.0, "temp")), "c"), units.unit("temp"), "temp")
+            reading = specific_gravity(g_kg)
+            found.append(hydrometer_words(reading, sample, scale, units))
+        return tuple(found), ""
+    except Refused as problem:
+        return (), problem.sentence
+
+
+def _water_page(
+    request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str], status: int = 200
+) -> HTMLResponse:
+    return page(
+        request,
+        desk,
+        "water_form.html",
+        status,
+        fields=WATER_FIELDS,
+        typed=typed,
+        errors=errors,
+        call="A source water." if not water_id else f"{house.water(desk.conn, water_id).name}.",
+        words="From the water works’ report, or from your own kit.",
+        action=urls.water(water_id),
+        thing=water_id,
+        here="waters",
+    )
+
+
+@router.get("/waters/{water_id}")
+def water_form(request: Request, desk: AtDesk, water_id: int) -> HTMLResponse:
+    kept = house.water(desk.conn, water_id) if water_id else BLANK_WATER
+    return _water_page(request, desk, water_id, typed_water(kept, desk.preferences.units), {})
+
+
+@router.post("/waters/{water_id}")
+def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> Response:
+    base = house.water(desk.conn, water_id) if water_id else BLANK_WATER
+    water, errors = read_water(typed, desk, base)
+    if water is not None:
+        try:
+            keep_house.keep_water(desk, water)
+            return RedirectResponse(urls.waters(), 303)
+        except Refused as problem:
+            errors.add(problem)
+    return _water_page(request, desk, water_id, typed, errors.by_field, 422)
+
+
+def _instrument_page(
+    request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str], status: int = 200
+) -> HTMLResponse:
+    return page(
+        request,
+        desk,
+        "water_form.html",
+        status,
+        fields=INSTRUMENT_FIELDS,
+        typed=typed,
+        errors=errors,
+        call="An instrument for salinity.",
+        words="Two of them, calibrated lately, are what a salinity rests on.",
+        action=urls.instrument(thing_id),
+        thing=thing_id,
+        here="waters",
+    )
+
+
+@router.get("/instruments/{thing_id}")
+def instrument_form(request: Request, desk: AtDesk, thing_id: int) -> HTMLResponse:
+    kept = next((i for i in house.instruments(desk.conn) if i.id == thing_id), None)
+    if thing_id and kept is None:
+        raise NotFound("There is no such instrument.")
+    return _instrument_page(request, desk, thing_id, typed_instrument(kept, desk.preferences.units), {})
+
+
+@router.post("/instruments/{thing_id}")
+def save_instrument(request: Request, desk: AtDesk, thing_id: int, typed: Typed) -> Response:
+    one, errors = read_instrument(typed, desk, thing_id)
+    if one is not None:
+        try:
+            keep_house.keep_instrument(desk, one)
+            return RedirectResponse(urls.waters(), 303)
+        except Refused as problem:
+            errors.add(problem)
+    return _instrument_page(request, desk, thing_id, typed, errors.by_field, 422)
+
+
+@router.post("/instruments/{thing_id}/calibrated")
+def calibrated(desk: AtDesk, thing_id: int) -> Response:
+    keep_house.calibrated_today(desk, thing_id)
+    return RedirectResponse(urls.waters(), 303)
+
+
+@router.post("/house/{thing_id}/{what}")
+def shelve_thing(desk: AtDesk, thing_id: int, what: str) -> Response:
+    {"remove": keep_house.remove, "restore": keep_house.put_back}.get(what, _no)(desk, thing_id)
+    return RedirectResponse(urls.waters(), 303)
+
+
+def _no(desk: Desk, thing_id: int) -> None:
+    raise NotFound("Things are removed or put back.")

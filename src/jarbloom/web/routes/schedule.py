@@ -1,0 +1,78 @@
+"""The schedule: jobs of all tanks, the calendar feed, reminder mail."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.deeds import schedule as deeds
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import Refused
+from jarbloom.store.reminders import MAIL_HELP
+from jarbloom.views.schedule import schedule_page
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.render import page
+
+router = APIRouter()
+ICS = "text/calendar; charset=utf-8"
+
+
+def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, status: int = 200) -> HTMLResponse:
+    found = deeds.see_schedule(desk)
+    feed = str(request.base_url).rstrip("/") + urls.calendar_feed(found.secret) if found.secret else ""
+    return page(
+        request,
+        desk,
+        "schedule.html",
+        status,
+        p=schedule_page(found.listed, found.put_off, desk.now),
+        tanks=found.tanks,
+        unlisted=found.unlisted,
+        feed=feed,
+        mail=typed if typed is not None else found.mail,
+        mail_page=request.app.state.settings.mail_page,
+        sent=found.sent,
+        help=MAIL_HELP,
+        errors=errors or {},
+        here="schedule",
+    )
+
+
+@router.get("/schedule")
+def schedule(request: Request, desk: AtDesk) -> HTMLResponse:
+    return _show(request, desk)
+
+
+@router.post("/schedule/feed")
+def new_feed(desk: AtDesk) -> Response:
+    deeds.open_feed(desk)
+    return RedirectResponse(urls.schedule() + "#calendar", 303)
+
+
+@router.post("/schedule/tanks")
+def choose_tanks(desk: AtDesk, typed: Typed) -> Response:
+    deeds.choose_tanks(desk, set(typed.all("tank")))
+    return RedirectResponse(urls.schedule() + "#calendar", 303)
+
+
+@router.get("/schedule/jobs.ics")
+def calendar_file(desk: AtDesk) -> Response:
+    headers = {"Content-Disposition": 'attachment; filename="jar-bloom-jobs.ics"'}
+    return Response(deeds.calendar_file(desk), media_type=ICS, headers=headers)
+
+
+@router.get("/calendar/{secret}.ics")
+def calendar_feed(desk: AtDesk, secret: str) -> Response:
+    return Response(deeds.calendar_feed(desk, secret), media_type=ICS, headers={"Cache-Control": "no-store"})
+
+
+@router.post("/schedule/mail")
+def save_mail(request: Request, desk: AtDesk, typed: Typed) -> Response:
+    try:
+        deeds.keep_mail(desk, typed)
+    except Refused as problem:
+        return _show(request, desk, typed, {problem.field: problem.sentence}, 422)
+    return RedirectResponse(urls.schedule() + "#mail", 303)
