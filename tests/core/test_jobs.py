@@ -68,7 +68,7 @@ class TheNextTest(unittest.TestCase):
 
 class Jobs(unittest.TestCase):
     def test_dry_tank_is_filled_first(self) -> None:
-        self.assertEqual(kinds(look(on=tank(filled=False))), ["fill_step"])
+        self.assertEqual(kinds(look(on=tank(filled=False))), ["fill"])
 
     def test_without_a_reading_a_test_is_due_now(self) -> None:
         self.assertEqual(jobs(look())[0].due_text, "now")

@@ -296,6 +296,12 @@ class Kinds(unittest.TestCase):
             entry("death", species="guppy", count=1, body="found"),
             entry("observation", signs=["gasping"], text="at dawn"),
             entry("note", text="hello"),
+            entry("rock", kg=8.0, condition="shipped"),
+            entry("off", device="uv", until="2026-12-01"),
+            entry("on", device="uv"),
+            entry("check", check="lid", title="Lid", fault=True, text="a gap"),
+            entry("step", step="fill", title="Fill", amount="100 L"),
+            entry("job", job="feed", how="snoozed", title="Feed", until="2026-12-01", text="away"),
         ]
         told = {words(e, REFERENCE.species, Units()) for e in samples}
         self.assertEqual(len(told), len(samples))

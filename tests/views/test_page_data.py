@@ -13,7 +13,7 @@ from jarbloom.core.model import Animals, Batch
 from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
 from jarbloom.views.bench import bench_page
-from jarbloom.views.facts import tank_facts
+from jarbloom.views.vessel import vessel_look
 from jarbloom.views.log_book import book
 from jarbloom.views.stocking import stocking_page
 from jarbloom.views.tank import now_page, tabs, upset_page
@@ -155,8 +155,8 @@ class Books(unittest.TestCase):
         self.assertEqual(days[0].lines[0].late, "")
 
     def test_facts_of_a_tank(self) -> None:
-        told = dict(tank_facts(tank(), REFERENCE, Units()))
+        told = dict(vessel_look(tank(), Units(), ()).facts)
         self.assertEqual(told["net water"], "108\u00a0L")
         self.assertIn("on its footprint", told)
         bare = tank(length_cm=None, width_cm=None, height_cm=None, measured_l=60.0)
-        self.assertNotIn("on its footprint", dict(tank_facts(bare, REFERENCE, Units("us"))))
+        self.assertNotIn("on its footprint", dict(vessel_look(bare, Units("us"), ()).facts))

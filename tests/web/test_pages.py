@@ -15,11 +15,14 @@ from tests.make import NOW, demo_folder
 
 DEMO_PAGES = [
     "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
-    *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
+    *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
       for page in ("", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking", "/upset",
-                   "/log", "/log?all=1", "/log?kind=test", "/settings")),
+                   "/log", "/log?all=1", "/log?kind=test", "/settings", "/setup/volume", "/setup/equipment",
+                   "/setup/water", "/setup/fill", "/setup/school", "/setup/school?fish=yes&look=pinch_feeding",
+                   "/setup/culture", "/setup/culture?source=borrowed", "/setup/probe")),
+    "/schedule", "/waters", "/waters?s=35", "/waters/0", "/waters/1", "/instruments/0", "/instruments/4",
     *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",
-      "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note")),
+      "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note", "rock", "off", "on")),
 ]  # fmt: skip
 
 
@@ -258,13 +261,13 @@ class TanksAndPlans(Web):
             }
             made = self.post("/start/dry", typed)
             self.assertEqual(made.status_code, 303)
-            page = self.fields("/tanks/porch-20/settings")
-            self.assertEqual((page["width_cm"], page["temp_c"]), ("12.25", "77.5"))
+            self.assertEqual(self.fields("/tanks/porch-20/setup/volume")["width_cm"], "12.25")
+            self.assertEqual(self.fields("/tanks/porch-20/setup/water")["temp_c"], "77.5")
             self.assertIn("gal", self.get("/tanks/porch-20").text)
         finally:
             self.post("/preferences", {"system": "metric", "zone": "Europe/Berlin", "who": "", "keys": "on"})
-        metric = self.fields("/tanks/porch-20/settings")
-        self.assertEqual((metric["length_cm"], metric["temp_c"]), ("60.96", "25.28"))
+        self.assertEqual(self.fields("/tanks/porch-20/setup/volume")["length_cm"], "60.96")
+        self.assertEqual(self.fields("/tanks/porch-20/setup/water")["temp_c"], "25.28")
 
     def test_bad_tanks_are_told_at_the_field_and_keep_the_rest(self) -> None:
         good = self.fields("/start/dry") | {"name": "Kept name", "length_cm": "60", "width_cm": "30", "height_cm": "36"}
@@ -283,7 +286,7 @@ class TanksAndPlans(Web):
             ("hot_c", "21"),
             ("measured_l", "900"),
             ("school", "magic"),
-            ("heater_w", "nan"),
+            ("heater1_w", "nan"),
         )
         for name, value in rows:
             with self.subTest(name=name, value=value):

@@ -127,7 +127,7 @@ TRUTHS: dict[str, tuple[dict[str, float], list[tuple[float, float]]]] = {
         {"mu_a": 0.3, "mu_b": 0.3, "lag_a": -0.5, "plants": -1.0, "k_a": -0.3, "k_b": -0.2},
         [(0.3, 0.0), (1.1, 0.0)],
     ),
-    "landing-60": ({"mu_a": 0.2, "mu_b": 0.1, "die_off": 0.2, "k_min": 0.3}, [(0.2, 0.0)]),
+    "landing-60": ({"mu_a": 0.2, "mu_b": 0.1, "die_off": 0.9, "k_min": 0.8}, [(-1.3, 0.0)]),
 }  # fmt: skip
 
 
@@ -196,7 +196,7 @@ def _landing(desk: Desk) -> None:
         story.test(story.at(day, 18), "ammonia", "nitrite", *(["ph"] if day == 6 else []))
     story.add(story.at(8, 20), "topoff", litres=1.2)
     kept = story.save()
-    _plan(desk, kept, "Batch one", 24, unknown=1)
+    _plan(desk, kept, "Batch one", 30, unknown=4)
     probes.connect_probe(desk.conn, kept.id, "http://127.0.0.1:8121/v1/landing-60/reading", False)
     _heard_before(desk, kept, story)
 

@@ -35,7 +35,8 @@ class ProbeClient(Protocol):
 
 def check_url(url: str) -> str:
     """Raises Refused for an address that is none of http on this machine or in the home network's names."""
-    parts = urlsplit(url.strip())
+    url = url.strip() if "://" in url else f"http://{url.strip()}"
+    parts = urlsplit(url)
     if parts.scheme != "http" or not parts.hostname:
         raise Refused("An address like http://127.0.0.1:8121/v1/reading.", "url")
     try:
@@ -44,7 +45,7 @@ def check_url(url: str) -> str:
         raise Refused("The port of this address is no number.", "url") from None
     if parts.username or parts.password:
         raise Refused("An address without a password in it.", "url")
-    return url.strip()
+    return url
 
 
 def understand(text: str) -> Measured:

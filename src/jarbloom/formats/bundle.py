@@ -31,7 +31,8 @@ from jarbloom.units import Units
 FORMAT, VERSION = "jarbloom-bundle", 1
 PLAIN = (
     "amount", "unit", "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh",
-    "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag",
+    "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag", "device", "until", "job", "title", "use_by", "donor",
+    "donor_salinity",
 )  # fmt: skip
 COLUMNS = (
     "id",
@@ -49,8 +50,10 @@ COLUMNS = (
 )
 COPIED = (
     "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh", "source_ammonia",
-    "source_nitrate", "where", "batch", "cause", "body", "text",
+    "source_nitrate", "where", "batch", "cause", "body", "text", "device", "until", "job", "title", "use_by", "donor",
+    "donor_salinity",
 )  # fmt: skip
+FLAGS = ("detoxifies", "already_in", "fault")
 MAX_BYTES = 200_000_000
 
 
@@ -116,13 +119,18 @@ def _plain(entry: Entry) -> dict[str, Any]:
             row |= {"amount": b["litres"], "unit": "L"}
         case "power":
             row |= {"amount": b["hours"], "unit": "h"}
+        case "rock":
+            row |= {"amount": b["kg"], "unit": "kg", "how": b.get("condition", "")}
+        case "check" | "step":
+            row |= {"job": b[entry.kind]}
         case "conditioner" | "bacteria":
             row |= {"amount": b.get("ml", ""), "unit": "mL" if "ml" in b else ""}
     row |= {k: b[k] for k in COPIED if k in b}
     if "signs" in b:
         row["signs"] = " ".join(b["signs"])
-    if b.get("detoxifies") or b.get("already_in"):
-        row["flag"] = "detoxifies" if b.get("detoxifies") else "already_in"
+    flag = next((name for name in FLAGS if b.get(name)), None)
+    if flag:
+        row["flag"] = flag
     return row
 
 
@@ -324,7 +332,19 @@ def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
         case "conditioner":
             raw = {"ml": amount, "detoxifies": c.get("flag") == "detoxifies"}
         case "bacteria":
-            raw = {"ml": amount, "source": c.get("source") or "bottle", "share": c.get("share", "")}
+            raw = {"ml": amount, "source": c.get("source") or "bottle"}
+            raw |= {k: c.get(k, "") for k in ("share", "use_by", "donor", "donor_salinity")}
+        case "rock":
+            raw = {"kg": amount, "condition": c.get("how", "")}
+        case "off" | "on":
+            raw = {k: c.get(k, "") for k in (("device", "until") if kind == "off" else ("device",))}
+        case "check":
+            raw = {"check": c.get("job", ""), "title": c.get("title", ""), "text": c.get("text", "")}
+            raw["fault"] = c.get("flag") == "fault"
+        case "step":
+            raw = {"step": c.get("job", ""), "title": c.get("title", ""), "text": c.get("text", "")}
+        case "job":
+            raw = {k: c.get(k, "") for k in ("job", "how", "title", "until", "text")}
         case "media":
             raw = {"how": c.get("how", ""), "share": c.get("share", "")}
         case "bed":

@@ -49,6 +49,7 @@ class OutlookPage:
     ladder: Ladder | None
     record: str
     met: tuple[MetRow, ...]
+    notes: tuple[str, ...]
 
 
 def outlook_page(o: Outlook, key: str) -> OutlookPage:
@@ -68,7 +69,26 @@ def outlook_page(o: Outlook, key: str) -> OutlookPage:
         ladder(s, o.track),
         record_words(o.track),
         tuple(met_row(m) for m in reversed(o.track.met))[:12],
+        notes_for(s),
     )
+
+
+def notes_for(s: Situation) -> tuple[str, ...]:
+    """The explanations that this tank's state asks for: keys of data/notes.toml."""
+    found = ["zero"]
+    if not s.living or s.school.fish_in:
+        nitrite = [r.seen for e in s.entries for r in e.readings if r.quantity == "nitrite"]
+        found += ["nitrite_unseen"] if not nitrite or max(nitrite) < NITRITE_SEEN else []
+    if s.tank.planted or s.tank.substrate_cm > DEEP_BED_CM:
+        found.append("nitrate_missing")
+    if any(e.kind == "conditioner" and e.body.get("detoxifies") for e in s.entries):
+        found.append("detoxifier")
+    if any("milky" in e.body.get("signs", ()) for e in s.entries if e.kind == "observation"):
+        found.append("milky")
+    return tuple(found)
+
+
+NITRITE_SEEN, DEEP_BED_CM = 0.5, 6.0  # mg N/L that counts as a hump; a bed deep enough to lose nitrate
 
 
 def _day(d: date | None, s: Situation) -> str:

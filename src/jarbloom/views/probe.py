@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -85,9 +86,7 @@ def trace(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry], now: d
         lower = [f"{x(h.at + half):g} {y(h.low):g}" for h in reversed(run)]
         band.append("M" + "L".join(upper + lower) + "Z")
     marks = tuple(TestMark(x(at), y(r.seen), f"test {r.typed}, {at:%a %-d %b %H:%M}") for at, r in tests)
-    ticks = tuple(
-        Tick(y(v), figure(_shown(quantity, v, units), 3)) for v in (low + 0.1 * (high - low), high - 0.1 * (high - low))
-    )
+    ticks = tuple(Tick(y(v), figure(_shown(quantity, v, units), 3)) for v in _round_values(low, high))
     days = [(now - timedelta(days=k)).replace(hour=0, minute=0, second=0, microsecond=0) for k in range(DAYS, -1, -1)]
     x_ticks = tuple(Tick(x(d), f"{d:%a %-d}", False) for d in days if d >= first)
     unit = unit_of(quantity, units)
@@ -95,6 +94,16 @@ def trace(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry], now: d
     if kept:
         words += f", last {figure(_shown(quantity, kept[-1].mean, units), 3)} {unit}".rstrip()
     return Trace(quantity, NAMES[quantity], unit, "".join(band), "".join(line), marks, ticks, x_ticks, words)
+
+
+def _round_values(low: float, high: float) -> list[float]:
+    """Two or three round values within a span."""
+    step = 10 ** math.floor(math.log10(high - low))
+    for part in (1.0, 0.5, 0.2):
+        found = [k * step * part for k in range(math.ceil(low / (step * part)), int(high / (step * part)) + 1)]
+        if len(found) >= 2:
+            return found
+    return [low, high]
 
 
 def _runs(hours: Sequence[Hour]) -> list[list[Hour]]:

@@ -140,6 +140,7 @@ def boards(
     longest = max((s.width for s in flat), default=60.0)
     tallest = max((s.height for s in flat), default=30.0)
     scale = min((column - 52) / longest, (height - 14) / tallest, 5.0)
+    height = r1(min(height, tallest * scale + 14))
     ticks = tuple(
         Tick(r1(height - 4 - cm * scale), units.text(cm, "length") if strong else "", strong)
         for cm, strong in _stick(tallest, units)

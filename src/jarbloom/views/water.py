@@ -97,6 +97,7 @@ def instrument_row(one: Instrument, today: date) -> InstrumentRow:
 class MixLook:
     lines: tuple[tuple[str, str], ...]
     holds: tuple[tuple[str, str], ...]
+    salted: bool
     words: tuple[str, ...]
 
 
@@ -128,7 +129,7 @@ def mix_look(m: Mix, tank: Tank, units: Units) -> MixLook:
     nitrate = m.source.nitrate_mg_n_l * MG_PER_MG_N["NO3"]
     if nitrate > 20:
         words.append(f"{figure(nitrate, 2)}{NBSP}mg/L nitrate as ion come with it: changes cannot go below that.")
-    return MixLook(tuple(lines), holds, tuple(words))
+    return MixLook(tuple(lines), holds, m.salt_g > 0, tuple(words))
 
 
 def salinity_words(g_kg: float, temp_c: float, units: Units) -> str:

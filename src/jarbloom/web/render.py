@@ -30,6 +30,7 @@ environment = Environment(
     trim_blocks=True,
     lstrip_blocks=True,
 )
+environment.filters["cap"] = lambda text: text[:1].upper() + text[1:]
 environment.filters |= {"figure": figure, "load": load_text, "mg": mg_text, "percent": percent}
 environment.globals |= {
     "url": urls,

@@ -48,7 +48,7 @@ def _fill(s: Situation) -> list[Job]:
         why = x.step.words if not x.step.amount else f"{x.step.amount}. {x.step.words}"
         return [
             Job(
-                "fill_step",
+                "fill",
                 x.step.title,
                 why,
                 max(x.open_from, s.now),

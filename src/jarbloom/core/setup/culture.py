@@ -56,7 +56,8 @@ def preparations(tank: Tank, source: str, units: Units) -> tuple[Preparation, ..
 
 
 def _name(device: str) -> str:
-    return dict(DEVICES)[device].capitalize()
+    name = dict(DEVICES)[device]
+    return name[0].upper() + name[1:]
 
 
 def hope(body: dict, on: date, tank: Tank) -> str:

@@ -95,14 +95,16 @@ def read_instrument(typed: Mapping[str, str], desk: Desk, thing_id: int = 0) -> 
 
 
 def blank_mix(tank: Tank, waters: Sequence[Water], units: Units) -> dict[str, str]:
-    """A change of a third at the tank's own salinity."""
+    """A change of a third at the tank's own salinity, from the water it takes now; in fresh water to its KH."""
     third = net_l(tank) * 0.3
+    ids = [str(w.id) for w in sorted(waters, key=lambda w: w.name != tank.source.name)]
+    salt = tank.salinity_g_kg > 0
     return {
         "litres": shown_number(float(round(third)) if third >= 3 else third, MIX_FIELDS[0], units),
-        "first": str(waters[0].id) if waters else "",
-        "second": str(waters[1].id) if len(waters) > 1 else "",
-        "target_kh": shown_number(tank.kh_dkh, MIX_FIELDS[1], units) if not tank.salinity_g_kg else "",
-        "share_second": "" if not tank.salinity_g_kg or len(waters) < 2 else "100",
+        "first": ids[0] if ids else "",
+        "second": ids[1] if len(ids) > 1 and not salt else "",
+        "target_kh": "" if salt else shown_number(tank.kh_dkh, MIX_FIELDS[1], units),
+        "share_second": "",
         "salinity": figure(tank.salinity_g_kg),
     }
 
