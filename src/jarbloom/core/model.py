@@ -104,6 +104,15 @@ class Source:
     chlorine_mg_l: float | None = None
     name: str = ""
 
+    @property
+    def brings_mg_n_l(self) -> float:
+        """Ammonia that goes in with it: what was measured, and what chloramine leaves when it is broken."""
+        broken = N_PER_CHLORAMINE * (self.chlorine_mg_l or 0.0) if self.chlorine == "chloramine" else 0.0
+        return max(self.ammonia_mg_n_l, broken)
+
+
+N_PER_CHLORAMINE = 14.007 / 70.906  # mg N in chloramine measured as mg/L Cl2
+
 
 @dataclass(frozen=True)
 class Water:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from jarbloom.core.model import Entry
 from jarbloom.core.upset.levels import latest
@@ -56,6 +56,20 @@ class Beside:
         return self.probe - self.test
 
 
+@dataclass(frozen=True)
+class ProbeSays:
+    """What a probe gives reason for: looking after it, or testing. It never decides anything."""
+
+    flags: tuple[Flag, ...]
+    disagrees: str
+
+
+def probe_says(
+    traces: Mapping[str, Sequence[Hour]], entries: Sequence[Entry], last_ok: datetime | None, now: datetime
+) -> ProbeSays:
+    return ProbeSays(flags(traces, entries, last_ok, now), disagrees(traces, entries, now))
+
+
 def beside_tests(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry]) -> tuple[Beside, ...]:
     """The last tests of a quantity that the probe was listening to, oldest first."""
     found = []
@@ -76,8 +90,9 @@ def flags(
     """Everything wrong with the probe now, silence first: while it is silent nothing else can be told."""
     if last_ok is None:
         return (Flag("silent", "", "Nothing has come from the probe yet."),)
-    if now - last_ok > STALE:
-        hours = (now - last_ok).total_seconds() / 3600
+    silent = now.astimezone(UTC) - last_ok.astimezone(UTC)
+    if silent > STALE:
+        hours = silent.total_seconds() / 3600
         since = f"{last_ok:%a %-d %b %H:%M}"
         return (Flag("stale", "", f"Nothing from the probe since {since}, {figure(hours, 2)}{NBSP}hours."),)
     found = []

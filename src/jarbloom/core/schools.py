@@ -51,6 +51,7 @@ class Cycling:
     dose_high_mg_n_l: float = 0.0
     change_share: float = 0.0
     change_every_days: float = 0.0
+    change_over_mg_n_l: float = 0.0  # total ammonia above which water is changed for the life on the rock
     base_points: int = 0
     rules: tuple[Rule, ...] = ()
 

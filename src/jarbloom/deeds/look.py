@@ -5,8 +5,8 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Seen, situation
@@ -17,21 +17,31 @@ from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.probe import ProbeSays, probe_says
 from jarbloom.core.tank_spec import to_spec
 from jarbloom.core.upset.courses import Course, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
-from jarbloom.store import batches, journal, runs, tanks
+from jarbloom.store import batches, journal, probes, runs, tanks
 from jarbloom.store.db import transaction
 
 
 def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
     """Forecasts are made for the full hour, or for the last entry when that is later: minutes make no new one."""
     hour = now.replace(minute=0, second=0, microsecond=0)
-    return max([hour, *(e.at.astimezone(now.tzinfo) for e in entries[-1:])])
+    return max([hour, *(e.at.astimezone(now.tzinfo) for e in told_of(entries)[-1:])])
+
+
+# Kinds that say nothing of water, colony or animals: ticking a job makes no new forecast.
+QUIET = frozenset({"job", "check", "step", "off", "on"})
+
+
+def told_of(entries: Sequence[Entry]) -> list[Entry]:
+    """The entries that a forecast rests on."""
+    return [e for e in entries if e.kind not in QUIET]
 
 
 def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
-    told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in entries]
+    told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in told_of(entries)]
     keys = {e.body["species"] for e in entries if e.kind == "arrival"} | {a.species for b in plan for a in b.items}
     rows = [desk.reference.species.get(k) for k in sorted(keys)]
     inputs = (
@@ -81,7 +91,19 @@ def see_tank(desk: Desk, tank: Tank) -> Seen:
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
     found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now)
+    found = replace(found, probe=_probe_says(desk, tank, entries))
     return Seen(found, verdict(found), jobs(found), run.courses)
+
+
+def _probe_says(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> ProbeSays | None:
+    probe = probes.probe(desk.conn, tank.id)
+    if probe is None or not probe.listening:
+        return None
+    traces = probes.traces(desk.conn, tank.id, desk.now - PROBE_WINDOW, desk.preferences.tz)
+    return probe_says(traces, entries, probe.last_ok, desk.now)
+
+
+PROBE_WINDOW = timedelta(days=14)
 
 
 def see_bench(desk: Desk) -> list[Seen]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from jarbloom.core.model import Entry, Tank
-from jarbloom.core.probe import Beside, Flag, Hour, beside_tests, disagrees, flags
+from jarbloom.core.probe import Beside, Hour, ProbeSays, beside_tests, probe_says
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url
 from jarbloom.errors import DeviceError
@@ -16,6 +16,7 @@ from jarbloom.store.db import transaction
 from jarbloom.store.probes import Probe
 
 SHOWN = timedelta(days=14)
+QUIET = ProbeSays((), "")
 AHEAD = timedelta(minutes=10)  # how far a probe's clock may run ahead of ours
 
 
@@ -26,10 +27,9 @@ class Listening:
     tank: Tank
     probe: Probe | None
     traces: Mapping[str, list[Hour]]
-    flags: tuple[Flag, ...]
+    says: ProbeSays
     beside: Mapping[str, tuple[Beside, ...]]
     entries: tuple[Entry, ...]
-    disagrees: str
 
 
 def listen(desk: Desk, slug: str) -> Listening:
@@ -37,12 +37,11 @@ def listen(desk: Desk, slug: str) -> Listening:
     entries = journal.entries(desk.conn, tank.id)
     probe = probes.probe(desk.conn, tank.id)
     if probe is None:
-        return Listening(tank, None, {}, (), {}, tuple(entries), "")
+        return Listening(tank, None, {}, QUIET, {}, tuple(entries))
     found = probes.traces(desk.conn, tank.id, desk.now - SHOWN, desk.preferences.tz)
-    wrong = flags(found, entries, probe.last_ok, desk.now) if probe.listening else ()
+    says = probe_says(found, entries, probe.last_ok, desk.now) if probe.listening else QUIET
     beside = {q: beside_tests(q, hours, entries) for q, hours in found.items()}
-    said = disagrees(found, entries, desk.now) if probe.listening else ""
-    return Listening(tank, probe, found, wrong, beside, tuple(entries), said)
+    return Listening(tank, probe, found, says, beside, tuple(entries))
 
 
 def connect(desk: Desk, slug: str, url: str, on: bool) -> None:

@@ -31,8 +31,8 @@ from jarbloom.units import Units
 FORMAT, VERSION = "jarbloom-bundle", 1
 PLAIN = (
     "amount", "unit", "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh",
-    "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag", "device", "until", "job", "title", "use_by", "donor",
-    "donor_salinity",
+    "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag", "device", "until",
+    "job", "title", "use_by", "donor", "donor_salinity",
 )  # fmt: skip
 COLUMNS = (
     "id",

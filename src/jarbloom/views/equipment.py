@@ -189,6 +189,8 @@ def _air(e: Equipment, units: Units) -> tuple[tuple[str, str], ...]:
             ("by all that rots", f"{n.heterotrophs:.0f}{NBSP}mg a day"),
         ]
     found.append(("evaporates, about", f"{units.volume(e.evaporation_l_day)} a day"))
+    if e.topped_l_day is not None:
+        found.append(("as you topped up", f"{units.volume(e.topped_l_day)} a day"))
     if e.drift_g_kg_day > 0:
         found.append(("salinity climbs without top-off", f"{figure(e.drift_g_kg_day, 2)}{NBSP}g/kg a day"))
     return tuple(found)

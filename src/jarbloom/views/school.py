@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from jarbloom.core.advice.compare_schools import SchoolView, recommended
 from jarbloom.core.advice.proof import Proof
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.setup.exposure import Dose, Exposure
-from jarbloom.units import NBSP, figure, percent
+from jarbloom.core.setup.exposure import Exposure
+from jarbloom.units import NBSP, figure
+from jarbloom.views.exposure import exposure_rows, exposure_words
 from jarbloom.views.fan import BY_KEY, Fan, fan
 from jarbloom.views.outlook import ready_words
 
@@ -41,7 +42,7 @@ class SchoolPage:
     best: str
     charts: tuple[tuple[str, Fan], ...]
     chart_words: str
-    exposure: tuple[tuple[str, str, str, str], ...]
+    exposure: tuple[tuple[str, ...], ...]
     exposure_words: str
 
 
@@ -56,7 +57,7 @@ def school_page(
     return SchoolPage(
         call, words, tuple(_row(s, v) for v in views), best.choice.school.key,
         _charts(s, chosen, current), _chart_words(chosen, current),
-        _exposure_rows(s, exposure), _exposure_words(exposure),
+        exposure_rows(s, exposure), exposure_words(exposure),
     )  # fmt: skip
 
 
@@ -130,32 +131,3 @@ def _chart_words(chosen: SchoolView, current: SchoolView) -> str:
     if chosen.current:
         return f"What to expect by {name}: likely, and the bands of five, eight and nine times in ten."
     return f"What to expect by {name} from today on; the thin dotted line is {current.choice.school.name}."
-
-
-def _exposure_rows(s: Situation, e: Exposure | None) -> tuple[tuple[str, str, str, str], ...]:
-    """(what, mg·h/L likely and at worst, hours over the limit, of the limit)."""
-    if e is None:
-        return ()
-    limits = s.levels.limits
-    return (
-        _dose_row("un-ionised ammonia", e.nh3, limits.nh3),
-        _dose_row("nitrite", e.no2, limits.no2),
-    )
-
-
-def _dose_row(name: str, d: Dose, limit: float) -> tuple[str, str, str, str]:
-    return (
-        name,
-        f"{figure(d.likely_mg_h_l, 2)} (one in ten above {figure(d.worst_mg_h_l, 2)}){NBSP}mg·h/L",
-        f"about {d.hours_over:.0f}{NBSP}h above {figure(limit)}{NBSP}mg/L",
-        f"{percent(d.of_limit) if d.of_limit < 1 else figure(d.of_limit, 2) + ' times'} of the limit held all the time",
-    )
-
-
-def _exposure_words(e: Exposure | None) -> str:
-    if e is None:
-        return ""
-    return (
-        f"Concentration times hours over {e.days} days, since {e.since:%-d %b}, by the forecast’s course between your "
-        "readings: an estimate. Nothing here says that it was harmless."
-    )

@@ -12,9 +12,12 @@ from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import KINDS, words
 from jarbloom.core.model import NITROGEN, Job, Verdict
 from jarbloom.core.schools import Corrective
+from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import Response, respond, unprocessed
-from jarbloom.units import figure, load_text
+from jarbloom.core.water.mixing import salt_g
+from jarbloom.units import NBSP, figure, load_text
+from jarbloom.views.exposure import exposure_rows, exposure_words
 from jarbloom.views.headroom import Headroom, headroom
 from jarbloom.views.section import Section, section
 from jarbloom.views.upset import UpsetChart, upset_chart
@@ -222,10 +225,13 @@ class UpsetPage:
     living: str
     rhythm: str
     retest: str
+    exposure: tuple[tuple[str, ...], ...]
+    exposure_words: str
 
 
 def upset_page(seen: Seen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
+    exposed = exposure(s.forecast, s.entries, s.levels.limits) if s.living and s.school.fish_in else None
     upset = s.episode
     clean = ""
     if upset is not None:
@@ -240,6 +246,7 @@ def upset_page(seen: Seen) -> UpsetPage:
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
         "Two hours after each change, then every day, until ammonia and nitrite both read below 0.25 mg/L on "
         f"{CLEAN_DAYS} days running.", f"{response.retest_at:%H:%M}" if response else "",
+        exposure_rows(s, exposed), exposure_words(exposed),
     )  # fmt: skip
 
 
@@ -281,6 +288,9 @@ def _recipe(response: Response, s: Situation) -> tuple[tuple[str, str], ...]:
         lines.append(("conditioner", f"by its label, for {mix.conditioner_for}"))
     else:
         lines.append(("conditioner", f"{figure(mix.conditioner_ml, 2)} mL, for {mix.conditioner_for}"))
+    if s.levels.salinity_g_kg > 0:
+        grams = salt_g(mix.litres, s.levels.salinity_g_kg, s.tank.salt_factor, mix.temp_c)
+        lines.append((f"salt for {figure(s.levels.salinity_g_kg)}{NBSP}g/kg", f"{grams:.0f}{NBSP}g, dissolved first"))
     if abs(mix.step_c) >= 0.5:
         lines.append(("moves the tank by", s.units.temp_step(mix.step_c)))
     return tuple(lines)

@@ -8,7 +8,7 @@ from datetime import date
 from jarbloom.core.model import MG_PER_MG_N, Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import free_share
-from jarbloom.core.water.mixing import Mix, ammonia_of
+from jarbloom.core.water.mixing import Mix
 from jarbloom.core.water.salinity import (
     CALIBRATION_DAYS,
     INSTRUMENTS,
@@ -61,7 +61,7 @@ def cells(source: Source) -> tuple[str, ...]:
         chlorine += f" {figure(source.chlorine_mg_l, 2)}"
     return (
         figure(source.ph, 2), text(source.kh_dkh), text(source.gh_dgh), text(source.tds_mg_l),
-        figure(ammonia_of(source), 2), figure(source.nitrate_mg_n_l, 2), text(source.phosphate_mg_l), chlorine,
+        figure(source.brings_mg_n_l, 2), figure(source.nitrate_mg_n_l, 2), text(source.phosphate_mg_l), chlorine,
     )  # fmt: skip
 
 
@@ -119,7 +119,7 @@ def mix_look(m: Mix, tank: Tank, units: Units) -> MixLook:
         words.append("Dissolve the bicarbonate in a jug first; a day in the air lifts the pH a little more.")
     if m.source.chlorine in ("chlorine", "chloramine", "unknown"):
         words.append("Condition it before anything alive meets it.")
-    nh3 = ammonia_of(m.source)
+    nh3 = m.source.brings_mg_n_l
     if nh3 >= 0.05:
         free = nh3 * float(free_share(m.source.ph, tank.temp_c, m.salinity_g_kg))
         words.append(

@@ -219,6 +219,17 @@ def _water(s: Situation) -> list[Job]:
     ):
         share = 0.3
         found.append(_change(s, share, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", ""))
+    extreme, am = s.school.change_over_mg_n_l, latest(s.entries, "ammonia")
+    if (
+        extreme
+        and not s.living
+        and am is not None
+        and am.value >= extreme
+        and not any(e.kind == "change" and e.at > am.at for e in s.entries)
+    ):
+        share = s.reference.schools.corrective[s.tank.corrective].max_fraction
+        words = f"Ammonia reads {am.reading.typed}: above {figure(extreme)} the life on the rock suffers too."
+        found.append(_change(s, share, words, "today"))
     routine = s.school.change_every_days
     if s.living and routine:
         last = max((e.at for e in s.entries if e.kind == "change"), default=None)

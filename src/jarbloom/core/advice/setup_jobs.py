@@ -18,7 +18,7 @@ FIRST_CHECKS = 2  # of those never ticked, so many are listed at a time: nobody 
 def setup_jobs(s: Situation) -> list[Job]:
     found = _fill(s)
     if s.tank.filled:
-        found += _switch_on(s)
+        found += _switch_on(s) + _probe(s)
     if s.tank.filled and not s.acting:
         found += _dose_range(s) + _checks(s)
     return found
@@ -79,6 +79,18 @@ def _switch_on(s: Situation) -> list[Job]:
                 caution="uv" if off.device in ("uv", "ozone") else "",
             )
         )
+    return found
+
+
+def _probe(s: Situation) -> list[Job]:
+    found = []
+    if s.probe is not None and s.probe.disagrees:
+        found.append(
+            Job("probe_test", "Test ammonia, to settle what the probe says", s.probe.disagrees, s.now, "today")
+        )
+    if s.probe is not None and s.probe.flags:
+        why = f"{s.probe.flags[0].sentence} Until then its trace says nothing."
+        found.append(Job("probe", "Look after the probe", why, s.now, "today", hardness="taste", where="probe"))
     return found
 
 

@@ -12,6 +12,7 @@ from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.model import Animals, Batch, Entry, Job, Tank, Verdict
+from jarbloom.core.probe import ProbeSays
 from jarbloom.core.reference import Reference
 from jarbloom.core.schools import Cycling
 from jarbloom.core.upset.courses import Course
@@ -35,6 +36,7 @@ class Situation:
     response: Response | None
     gates: tuple[Gate, ...]
     now: datetime
+    probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @property
     def volume_l(self) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 
 from jarbloom.core.model import Entry, Job
 
@@ -36,7 +36,7 @@ def stands(job: Job, answer: Answer | None, now: datetime) -> bool:
     if answer.how == "snoozed":
         return job.protects or answer.until is None or answer.until <= now.date()
     if job.protects:
-        return (now - answer.at).total_seconds() > 3600
+        return (now.astimezone(UTC) - answer.at.astimezone(UTC)).total_seconds() > 3600
     return answer.at.astimezone(now.tzinfo).date() < now.date()
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from jarbloom.core.model import Entry, Tank
 from jarbloom.core.vessel.heat import heat_capacity_j_k, loss_w
@@ -221,7 +221,8 @@ def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) 
         if at is None:
             ready = None
         elif ready is not None:
-            ready = max(ready, at + timedelta(hours=step.wait_h))
+            over = (at.astimezone(UTC) + timedelta(hours=step.wait_h)).astimezone(now.tzinfo)  # real hours
+            ready = max(ready, over)
     return tuple(found)
 
 

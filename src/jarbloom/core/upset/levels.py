@@ -114,7 +114,7 @@ def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits
     ph_value = ph.value if ph and as_of - ph.at <= FRESH else tank.ph
     temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
     am, ni = latest(entries, "ammonia"), latest(entries, "nitrite")
-    tan, no2 = _since(am, entries, tank, tank.source.ammonia_mg_n_l), _since(ni, entries, tank, 0.0)
+    tan, no2 = _since(am, entries, tank, tank.source.brings_mg_n_l), _since(ni, entries, tank, 0.0)
     read_at = max((s.at for s in (am, ni) if s), default=None)
     changes = [e.at for e in entries if e.kind == "change" and e.state == "live" and read_at and e.at >= read_at]
     salt = latest(entries, "salinity")

@@ -86,7 +86,7 @@ def _changed(water: _Water, f: float, tank: Tank) -> _Water:
     source = tank.source
     ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f)
     return _Water(
-        after_change(water.tan, f, source.ammonia_mg_n_l),
+        after_change(water.tan, f, source.brings_mg_n_l),
         after_change(water.no2, f),
         ph,
         after_change(water.kh, f, source.kh_dkh),

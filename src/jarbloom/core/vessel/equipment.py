@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.bioload import load_of, mass_g, usual_feed_g_day
-from jarbloom.core.model import Animals, Filter, Tank
+from jarbloom.core.model import Animals, Entry, Filter, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.schools import Turnover
 from jarbloom.core.vessel.heat import (
@@ -55,6 +55,7 @@ class Equipment:
     night: Night | None  # None: no animals are in or planned
     night_for_g: float
     evaporation_l_day: float
+    topped_l_day: float | None  # by the keeper's own top-offs
     drift_g_kg_day: float
 
     @property
@@ -62,7 +63,20 @@ class Equipment:
         return self.school.low <= self.turnover_per_h <= self.school.high
 
 
-def equipment(tank: Tank, animals: Sequence[Animals], reference: Reference) -> Equipment:
+def topped_l_day(entries: Sequence[Entry]) -> float | None:
+    """Litres a day that were topped up over the last of the log's top-offs; None before there are three. The first
+    only begins the count: what it made up for was lost before."""
+    tops = sorted((e for e in entries if e.kind == "topoff" and e.state == "live"), key=lambda e: e.at)[-MOST_TOPS:]
+    if len(tops) < FEWEST_TOPS:
+        return None
+    days = (tops[-1].at - tops[0].at).total_seconds() / 86400
+    return sum(e.body["litres"] for e in tops[1:]) / days if days > 0 else None
+
+
+FEWEST_TOPS, MOST_TOPS = 3, 12
+
+
+def equipment(tank: Tank, animals: Sequence[Animals], reference: Reference, entries: Sequence[Entry] = ()) -> Equipment:
     """`animals`: what lives here and what is planned, taken at adult size for the oxygen."""
     area = areas(tank).surface
     grown = sum(_adult_g(a, reference) * a.count for a in animals)
@@ -84,6 +98,7 @@ def equipment(tank: Tank, animals: Sequence[Animals], reference: Reference) -> E
         night,
         grown,
         evaporation_l_day(area, tank.temp_c, tank.room_c, tank.room_rh, tank.lid),
+        topped_l_day(entries),
         topoff_drift_g_kg_day(tank),
     )
 

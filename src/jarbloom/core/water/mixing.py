@@ -12,7 +12,6 @@ from jarbloom.errors import Refused
 from jarbloom.units import figure
 
 BICARBONATE_MG_MEQ = 84.007  # NaHCO3, g/mol and one equivalent (IUPAC masses)
-N_PER_CHLORAMINE = 14.007 / 70.906  # mg N in chloramine measured as mg/L Cl2
 
 
 @dataclass(frozen=True)
@@ -27,12 +26,6 @@ def _mean(parts: Sequence[Part], name: str) -> float | None:
     if any(v is None for v in values):
         return None
     return sum(p.litres * v for p, v in zip(parts, values, strict=True)) / sum(p.litres for p in parts)
-
-
-def ammonia_of(source: Source) -> float:
-    """mg N/L that the keeper will find: what was measured, and what chloramine leaves when it is broken."""
-    broken = N_PER_CHLORAMINE * (source.chlorine_mg_l or 0.0) if source.chlorine == "chloramine" else 0.0
-    return max(source.ammonia_mg_n_l, broken)
 
 
 def blend(parts: Sequence[Part], name: str = "") -> Source:
@@ -54,7 +47,7 @@ def blend(parts: Sequence[Part], name: str = "") -> Source:
         parts[0].source,
         ph=min(max(ph, 3.0), 11.0),
         kh_dkh=kh,
-        ammonia_mg_n_l=sum(p.litres * ammonia_of(p.source) for p in parts) / total,
+        ammonia_mg_n_l=sum(p.litres * p.source.brings_mg_n_l for p in parts) / total,
         nitrate_mg_n_l=_mean(parts, "nitrate_mg_n_l") or 0.0,
         gh_dgh=_mean(parts, "gh_dgh"),
         tds_mg_l=_mean(parts, "tds_mg_l"),

@@ -111,7 +111,8 @@ def start(request: Request, desk: AtDesk, typed: Typed, way: str) -> Response:
     tank, errors = read_tank(typed, desk)
     if tank is not None:
         try:
-            return RedirectResponse(urls.tank(keep_tank.set_up(desk, tank).slug), 303)
+            kept = keep_tank.set_up(desk, tank)
+            return RedirectResponse(urls.tank(kept.slug) if kept.filled else urls.setup(kept.slug, "fill"), 303)
         except Refused as problem:
             errors.add(problem)
     return _tank_form(request, desk, way, typed, errors.by_field, 422)

@@ -54,8 +54,9 @@ def _shown(desk: Desk, tank: Tank, part: str, typed: Form | None = None) -> dict
     if part == "volume":
         return {"look": volume_of(tank, desk), "problems": (), "needs": (), "net": units.volume(net_l(tank))}
     if part == "equipment":
-        found = equipment_look(tank, equipment(tank, _animals(desk, tank), desk.reference), units)
-        due = checks_due(desk.reference.checks, tank, journal.entries(desk.conn, tank.id), desk.now.date())
+        entries = journal.entries(desk.conn, tank.id)
+        found = equipment_look(tank, equipment(tank, _animals(desk, tank), desk.reference, entries), units)
+        due = checks_due(desk.reference.checks, tank, entries, desk.now.date())
         return {"look": found, "problems": (), "checks": check_rows(due, desk.now.date())}
     return {"facts": tank_water_facts(tank, units), **_mixing(desk, tank, typed)}
 
@@ -318,8 +319,7 @@ def _probe(
         status,
         tank=heard.tank,
         probe=heard.probe,
-        flags=heard.flags,
-        disagrees=heard.disagrees,
+        says=heard.says,
         traces=[trace(q, heard.traces[q], heard.entries, desk.now, units) for q in NAMES if heard.traces.get(q)],
         beside=[(NAMES[q], rows) for q in NAMES if (rows := beside_rows(heard.beside.get(q, ()), q, units))],
         typed=typed if typed is not None else kept,
@@ -381,9 +381,9 @@ def setup_look(desk: AtDesk, slug: str, part: str, typed: Typed) -> HTMLResponse
     if changed is not None:
         try:
             keep_tank.check(changed, desk)
-            found = equipment_look(
-                changed, equipment(changed, _animals(desk, tank), desk.reference), desk.preferences.units
-            )
+            entries = journal.entries(desk.conn, tank.id)
+            work = equipment(changed, _animals(desk, tank), desk.reference, entries)
+            found = equipment_look(changed, work, desk.preferences.units)
             return fragment(desk, "parts/equipment_look.html", look=found, problems=())
         except Refused as problem:
             errors.add(problem)
