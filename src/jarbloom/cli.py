@@ -90,20 +90,17 @@ def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = Fals
     if not keep:
         for name in (db.FILE_NAME, f"{db.FILE_NAME}-wal", f"{db.FILE_NAME}-shm"):
             (folder / name).unlink(missing_ok=True)
-    desk = _desk(folder, now)
-    try:
-        if not tanks.all_tanks(desk.conn):
-            make_demo(desk)
-        look.see_bench(desk)  # the first page is then as quick as the others
-    finally:
-        desk.conn.close()
-    with stand_ins.beside(folder, now) as beside:
+    with stand_ins.beside(folder, now) as beside:  # they start up while the demo is made
         desk = _desk(folder, now)
         try:
+            if not tanks.all_tanks(desk.conn):
+                make_demo(desk)
+            look.see_bench(desk)  # the first page is then as quick as the others
             connect_stand_ins(desk, beside.probe_port, beside.smtp_port)
         finally:
             desk.conn.close()
-        print(f"Stand-ins: probe on port {beside.probe_port}, mail that was sent at {beside.mail_page}", flush=True)
+        beside.wait()
+        print(f"Stand-ins: a probe on port {beside.probe_port}; mail that was sent: {beside.mail_page}", flush=True)
         _serve(Settings(folder, now, demo=True, rounds=True, mail_page=beside.mail_page), port)
 
 

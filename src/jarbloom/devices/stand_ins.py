@@ -21,6 +21,7 @@ PROBE_PORT, SMTP_PORT, MAIL_PAGE_PORT = 8121, 8125, 8126
 TRIED_PORTS = 40
 PARENT = "JARBLOOM_PARENT"  # the process that started a stand-in; when it is gone the stand-in ends too
 LOOK_EVERY_S = 2.0
+WAIT_TIMES, WAIT_S = 80, 0.1
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,20 @@ class Beside:
 
     probe_port: int
     smtp_port: int
-    mail_page: str
+    mail_page_port: int
+
+    @property
+    def mail_page(self) -> str:
+        return f"http://127.0.0.1:{self.mail_page_port}/"
+
+    def wait(self) -> None:
+        """Until all of them listen, or for a while: the demo goes on without one that does not."""
+        for port in (self.probe_port, self.smtp_port, self.mail_page_port):
+            for _ in range(WAIT_TIMES):
+                with socket.socket() as door:
+                    if door.connect_ex(("127.0.0.1", port)) == 0:
+                        break
+                threading.Event().wait(WAIT_S)
 
 
 def free_port(wanted: int, taken: set[int]) -> int:
@@ -59,7 +73,7 @@ def beside(folder: Path, now: datetime | None) -> Iterator[Beside]:
     )
     running = [_start(c) for c in commands]
     try:
-        yield Beside(probe, smtp, f"http://127.0.0.1:{page}/")
+        yield Beside(probe, smtp, page)
     finally:
         for process in running:
             process.terminate()
