@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import timedelta
 
 from jarbloom.core.advice.jobs import all_jobs
 from jarbloom.core.advice.proof import Proof, prove
@@ -66,7 +67,14 @@ def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:
     begun = s.school.feeds_by == "die_off" or any(e.kind == "rock" for e in s.entries)
     if dies and not begun:
         kg = USUAL_ROCK_KG_L * s.volume_l
-        lines = (Entry("rock", ensemble.as_of, {"kg": kg, "condition": "shipped"}, zone=str(s.now.tzinfo)),)
+        lines = (
+            Entry(
+                "rock",
+                ensemble.as_of + timedelta(minutes=1),
+                {"kg": kg, "condition": "shipped"},
+                zone=str(s.now.tzinfo),
+            ),
+        )
     return future(there, WhatIf(s.reference.schools.cycling[key].name, lines))
 
 

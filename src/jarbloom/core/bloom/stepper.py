@@ -87,7 +87,8 @@ class _Run:
         self.rot_dt = (warm[1] * dt).tolist()
         self.nh4_per_nh3 = ammonium_per_unionised(drv.temp, drv.salinity).tolist()
         self.excretion, self.waste = drv.excretion.tolist(), drv.waste.tolist()
-        self.rots = bool(s["particulate"].any() or drv.waste.any() or drv.particulate.any())
+        rock = any(h.kind == "rock" for h in drv.happenings)
+        self.rots = bool(rock or s["particulate"].any() or drv.waste.any() or drv.particulate.any())
         self.binds = bool(s["bound"].any() or drv.detox.any())
         self.back_share, self.rot_share, self.rot_now = 1 - np.exp(-BOUND_RELEASE * dt), np.zeros(m), None
         self.low_ph = 10 ** (PH_SLOPE * par.ph_low)

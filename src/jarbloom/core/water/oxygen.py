@@ -19,8 +19,8 @@ COMFORT_MG_L, HARM_MG_L = 5.0, 3.0  # most keep above 5; below 3 many fish gasp.
 def saturation_mg_l(temp_c: float, salinity_g_kg: float = 0.0) -> float:
     """Oxygen at equilibrium with moist air at one atmosphere, mg/L (Garcia & Gordon 1992, as in gsw.O2sol_SP_pt).
 
-    >>> round(saturation_mg_l(25.0), 1)
-    8.2
+    >>> round(saturation_mg_l(25.0), 2)
+    8.26
     """
     micromol_kg = float(gsw.O2sol_SP_pt(salinity_g_kg, temp_c))
     return micromol_kg * O2_G_MOL / 1000 * density_kg_l(salinity_g_kg, temp_c)
