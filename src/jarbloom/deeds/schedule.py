@@ -141,6 +141,7 @@ def keep_mail(desk: Desk, typed: dict[str, str]) -> None:
     found = {k: typed.get(k, "").strip() for k in MAIL_HELP}
     found["mail_on"] = "on" if typed.get("mail_on") == "on" else "off"
     found["mail_password"] = typed.get("mail_password", "") or kept["mail_password"]
+    found["mail_security"] = found["mail_security"] or "none"
     found["mail_port"] = str(int(number(found["mail_port"] or "25", "mail_port", low=1, high=65535)))
     found["mail_hour"] = str(int(number(found["mail_hour"] or "8", "mail_hour", low=0, high=23)))
     if found["mail_security"] not in SECURITY:

@@ -269,12 +269,12 @@ def vessel_look(tank: Tank, units: Units, needs: tuple[str, ...], px_per_cm: flo
         found.append(("in sump and filters", units.volume(beside_l(tank))))
     weight, load = weight_kg(tank), floor_load_kg_m2(tank) or 0.0
     found += [("filled, without stand, about", f"{weight:.0f}{NBSP}kg"), ("on its footprint", f"{load:.0f}{NBSP}kg/m²")]
-    if load > HEAVY_KG_M2:
+    if weight >= 2 * PERSON_KG:
         words = (
-            f"{load:.0f}{NBSP}kg/m² is more than the {HEAVY_KG_M2}{NBSP}kg/m² that dwellings are commonly built for, "
-            "spread over a room: ask before it stands on an upper floor."
+            f"As heavy as about {weight / PERSON_KG:.0f} grown people standing together on "
+            f"{figure(v.footprint_m2, 2)}{NBSP}m², for years."
         )
     return VesselLook(drawing(tank, units, px_per_cm), tuple(found), words, needs)
 
 
-HEAVY_KG_M2 = 150  # usual imposed load of dwelling floors, 1.5 kN/m2 (EN 1991-1-1, category A: 1.5 to 2.0)
+PERSON_KG = 75
