@@ -17,7 +17,7 @@ class FromNothing(InBrowser):
         page.goto("/")
         page.get_by_role("link", name=re.compile("It has been cycling")).click()
         page.get_by_label("name", exact=True).fill("Sunroom 112")
-        for label, value in (("inside length", "80"), ("inside width, front to back", "35"), ("inside height", "45")):
+        for label, value in (("length", "80"), ("width, front to back", "35"), ("height", "45")):
             page.get_by_label(re.compile(f"^{label}")).fill(value)
         page.get_by_label("first day with water").fill("2026-10-10")
         page.get_by_role("button", name="Set up the tank").click()

@@ -5,11 +5,14 @@ from pathlib import Path
 from tests.browser.base import DESK, PHONE, InBrowser
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf-8")
-PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
+PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences", "/schedule", "/waters",
+         "/waters/0", "/instruments/0",
          "/tanks/sunroom-112/log/new/test",
          "/tanks/sunroom-112/log/new/observation",
-         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28")
-           for page in ("", "/chart", "/outlook", "/stocking", "/upset", "/log", "/settings"))]  # fmt: skip
+         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
+           for page in ("", "/chart", "/outlook", "/stocking", "/upset", "/log", "/settings", "/setup/volume",
+                        "/setup/equipment",
+                        "/setup/water", "/setup/fill", "/setup/school", "/setup/culture", "/setup/probe"))]  # fmt: skip
 
 
 class EveryPage(InBrowser):
@@ -43,6 +46,15 @@ class EveryPage(InBrowser):
                 "/tanks/hall-96/log",
                 "/start/trouble",
                 "/tanks/hall-96/settings",
+                "/tanks/landing-60/setup/volume",
+                "/tanks/landing-60/setup/equipment",
+                "/tanks/landing-60/setup/water",
+                "/tanks/sunroom-112/setup/school",
+                "/tanks/desk-28/setup/fill",
+                "/tanks/landing-60/setup/culture",
+                "/tanks/landing-60/setup/probe",
+                "/schedule",
+                "/waters",
             ):
                 with self.subTest(path=path, theme=theme):
                     page.goto(path)

@@ -61,7 +61,9 @@ def _answer(desk: Desk, slug: str, job: Job, how: str, **more: Any) -> Saved:
     tank = tanks.tank(desk.conn, slug)
     body = clean_body("job", {"job": job.key, "how": how, "title": job.title, **more})
     new = Entry("job", desk.now, body, (), "", desk.preferences.who, desk.preferences.zone)
-    words = {"done": "Done", "snoozed": f"Put off until {more.get('until')}", "skipped": "Skipped"}[how]
+    words = {"done": "Done", "snoozed": "Put off", "skipped": "Skipped"}[how]
+    if "until" in more:
+        words += f" until {date.fromisoformat(more['until']):%a %-d %b}"
     with transaction(desk.conn):
         act, ids = journal.write_all(desk.conn, tank.id, "log", f"{words}: {job.title}", [new], desk.now)
     return Saved(act, f"{words}: {job.title}", tuple(ids))

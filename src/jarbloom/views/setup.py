@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from jarbloom.core.setup.culture import Preparation, SwitchedOff
+from jarbloom.core.setup.culture import Preparation, SwitchedOff, until_for
 from jarbloom.core.setup.fill import Standing
-from jarbloom.units import NBSP, figure
 
 
 @dataclass(frozen=True)
@@ -83,11 +82,12 @@ class PrepRow:
     until: str
 
 
-def prep_rows(steps: Sequence[Preparation], until: dict[str, date]) -> tuple[PrepRow, ...]:
+def prep_rows(steps: Sequence[Preparation], today: date, typed: Mapping[str, str]) -> tuple[PrepRow, ...]:
+    """The day each device goes on again: as typed, else as is usual for it."""
     return tuple(
-        PrepRow(p.key, p.title, p.words, p.device, until[p.device].isoformat() if p.device else "") for p in steps
+        PrepRow(p.key, p.title, p.words, p.device, _until(p.device, today, typed) if p.device else "") for p in steps
     )
 
 
-def kg(value: float) -> str:
-    return f"{figure(value, 2)}{NBSP}kg"
+def _until(device: str, today: date, typed: Mapping[str, str]) -> str:
+    return typed.get(f"until-{device}") or until_for(device, today).isoformat()

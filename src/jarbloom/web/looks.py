@@ -47,4 +47,4 @@ def volume_fragment(desk: Desk, base: Tank | None, typed: Mapping[str, str]) -> 
             errors = Errors()
             errors.add(problem)
     found = tuple(errors.by_field.items())
-    return fragment(desk, "parts/volume_look.html", look=None, problems=found, needs=needs)
+    return fragment(desk, "parts/volume_look.html", 422, look=None, problems=found, needs=needs)

@@ -60,6 +60,9 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
         "here": "",
         "notice": None,
     }
+    tank = context.get("tank")
+    # Where a form on this page leads back to; a page that answers a refused form stands at that form's address.
+    shown["back"] = request.url.path if request.method == "GET" else (urls.tank(tank.slug) if tank else urls.bench())
     text = environment.get_template(template).render(shown | context)
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})
 

@@ -221,8 +221,8 @@ def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) 
         if at is None:
             ready = None
         elif ready is not None:
-            over = (at.astimezone(UTC) + timedelta(hours=step.wait_h)).astimezone(now.tzinfo)  # real hours
-            ready = max(ready, over)
+            # Real hours; a later step that was done says that the waiting before it was over.
+            ready = (at.astimezone(UTC) + timedelta(hours=step.wait_h)).astimezone(now.tzinfo)
     return tuple(found)
 
 

@@ -13,7 +13,7 @@ from jarbloom.core.log.kinds import KINDS
 from jarbloom.core.model import Tank
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.choose import QUESTIONS, Answers
-from jarbloom.core.setup.culture import hope, preparations, switched_off, until_for
+from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.vessel.equipment import equipment
 from jarbloom.core.vessel.volume import net_l
@@ -256,7 +256,7 @@ def _culture(
         ticked=typed.all("ready") if isinstance(typed, Form) else [],
         errors=errors,
         borrowed=source == "borrowed",
-        steps=prep_rows(steps, {s.device: until_for(s.device, today) for s in steps if s.device}),
+        steps=prep_rows(steps, today, typed),
         hope=hope(body, today, tank),
         off=off_rows(switched_off(entries), today),
         cultures=[e for e in entries if e.kind in ("bacteria", "rock")],
@@ -271,7 +271,7 @@ def culture_look(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
     values = read_fields(CULTURE_FIELDS, typed, desk.preferences.units, Errors())
     body = {k: v.isoformat() if hasattr(v, "isoformat") else v for k, v in values.items() if v is not None}
     steps = preparations(tank, str(body.get("source", "bottle")), desk.preferences.units)
-    rows = prep_rows(steps, {s.device: until_for(s.device, today) for s in steps if s.device})
+    rows = prep_rows(steps, today, typed)
     return fragment(
         desk, "parts/culture_look.html", hope=hope(body, today, tank), steps=rows, ticked=typed.all("ready"), errors={}
     )
@@ -387,7 +387,7 @@ def setup_look(desk: AtDesk, slug: str, part: str, typed: Typed) -> HTMLResponse
             return fragment(desk, "parts/equipment_look.html", look=found, problems=())
         except Refused as problem:
             errors.add(problem)
-    return fragment(desk, "parts/equipment_look.html", look=None, problems=tuple(errors.by_field.items()))
+    return fragment(desk, "parts/equipment_look.html", 422, look=None, problems=tuple(errors.by_field.items()))
 
 
 @router.post("/{part}")

@@ -8,6 +8,11 @@
     field.dispatchEvent(new Event("input", { bubbles: true }));
   };
   const fieldOf = (handle) => document.getElementById(`f-${handle.dataset.field}`);
+  // What is typed counts, also before the drawing has caught up; an empty field is drawn at the value shown.
+  const valueOf = (handle, field) => {
+    const typed = Number(field.value.replace(",", "."));
+    return field.value.trim() && Number.isFinite(typed) ? typed : Number(handle.getAttribute("aria-valuenow"));
+  };
   const holdScale = (on) => {
     const kept = document.querySelector("input[name=draw_scale]");
     const drawing = document.querySelector(".jb-drawing");
@@ -25,7 +30,7 @@
     held = {
       field, axis: handle.dataset.axis, sign: Number(handle.dataset.sign), name: handle.dataset.field,
       px: Number(handle.dataset.px) * box.width / svg.viewBox.baseVal.width,
-      from: Number(handle.getAttribute("aria-valuenow")), x: event.clientX, y: event.clientY,
+      from: valueOf(handle, field), x: event.clientX, y: event.clientY,
     };
   });
   document.addEventListener("pointermove", (event) => {
@@ -54,7 +59,7 @@
     event.preventDefault();
     const step = (event.shiftKey ? 5 : 0.5) * along * Number(handle.dataset.sign);
     focusNext = handle.dataset.field;
-    type(field, round(Number(handle.getAttribute("aria-valuenow")) + step));
+    type(field, round(valueOf(handle, field) + step));
   });
 
   let focusNext = "";
