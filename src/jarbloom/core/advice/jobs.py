@@ -65,7 +65,7 @@ def _upset(s: Situation) -> list[Job]:
                 "siphon",
             )
         )
-        for later in response.changes[1:3]:
+        for k, later in enumerate(response.changes[1:3], 2):
             found.append(
                 Job(
                     "water_change",
@@ -78,6 +78,7 @@ def _upset(s: Situation) -> list[Job]:
                     "L",
                     "",
                     "safety",
+                    subject=str(k),
                 )
             )
     found.append(
