@@ -133,7 +133,8 @@ def main() -> None:
             "/",
             "/tanks/sunroom-112",
             "/tanks/sunroom-112/log",
-            "/tanks/sunroom-112/settings",
+            "/tanks/sunroom-112/setup/volume",
+            "/tanks/sunroom-112/setup/school",
             "/tanks/hall-96/upset",
             "/tanks/sunroom-112/outlook",
             "/tanks/sunroom-112/outlook?w=wc+30%25&w=dose+1+mg/l",
@@ -141,6 +142,10 @@ def main() -> None:
             print(f"page {path}: {median_s(lambda p=path: http.get(p), 10) / empty:.0f} times an empty answer")
         line = "/tanks/sunroom-112/log/read"
         chips = median_s(lambda: http.post(line, data={"line": "am .25 ni 1 na 10"}), 20)
+        drawn = "/tanks/landing-60/setup/volume/look"
+        sizes = {"shape": "bow_front", "length_cm": "61", "width_cm": "35", "height_cm": "36", "bow_cm": "6"}
+        took = median_s(lambda: http.post(drawn, data=sizes), 20)
+        print(f"drawing for a typed dimension: {took / empty:.0f} times an empty answer, {1000 * took:.0f} ms here")
         print(f"chips of a typed line: {chips / empty:.0f} times an empty answer")
 
 

@@ -12,7 +12,7 @@ from jarbloom.settings import Settings
 TO = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = (
     ("bench", "/", DESK, "light"), ("tank", "/tanks/sunroom-112", DESK, "light"),
-    ("tank-evening", "/tanks/sunroom-112", DESK, "evening"), ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
+    ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
     ("upset", "/tanks/hall-96/upset", DESK, "light"), ("upset-phone", "/tanks/hall-96/upset", PHONE, "light"),
     ("start", "/start", DESK, "light"), ("trouble-phone", "/start/trouble", PHONE, "light"),
@@ -20,7 +20,12 @@ VIEWS = (
     ("what-if", "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25&w=dose+4+mg/l&d=2026-11-24"
      "&w=in+6+kuhli+loaches&d=2026-11-28#whatif", DESK, "light"),
     ("outlook-phone", "/tanks/sunroom-112/outlook", PHONE, "light"),
-    ("settings", "/tanks/sunroom-112/settings", DESK, "light"),
+    ("volume", "/tanks/landing-60/setup/volume", DESK, "light"),
+    ("equipment-evening", "/tanks/sunroom-112/setup/equipment", DESK, "evening"),
+    ("water", "/tanks/landing-60/setup/water", DESK, "light"),
+    ("fill-phone", "/tanks/desk-28/setup/fill", PHONE, "light"),
+    ("school", "/tanks/sunroom-112/setup/school", DESK, "light"),
+    ("probe", "/tanks/landing-60/setup/probe", DESK, "light"), ("schedule", "/schedule", DESK, "light"),
 )  # fmt: skip
 
 

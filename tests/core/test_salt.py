@@ -13,6 +13,7 @@ from jarbloom.core.bloom.forecast import limits_for
 from jarbloom.core.log.readings import read
 from jarbloom.core.model import Instrument, Kit, Source, Water
 from jarbloom.core.upset.levels import levels
+from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.water import mixing, salinity
 from jarbloom.core.water.ammonia import Limits, free_share, unionised_fraction, unionised_fraction_salt
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
@@ -171,6 +172,18 @@ class Mixing(unittest.TestCase):
         with self.assertRaisesRegex(Refused, "how many"):
             plan_mix(Wish(0, 1), tap, None, 1.05)
         self.assertGreater(plan_mix(Wish(10, 2, salinity_g_kg=35.0), soft, None, 1.05).salt_g, 380)
+
+
+class SaltedChanges(unittest.TestCase):
+    def test_salt_brings_its_own_alkalinity_to_a_change(self) -> None:
+        sea = tank(salinity_g_kg=35.0, ph=8.1, kh_dkh=8.0, source=SOFT)
+        self.assertEqual((sea.refill.ph, sea.refill.kh_dkh), (8.1, 8.0))
+        self.assertEqual(sea.refill.nitrate_mg_n_l, SOFT.nitrate_mg_n_l)
+        self.assertEqual(tank(source=SOFT).refill, SOFT)
+        lv = levels(sea, numbered(test_entry(0.1, ammonia="4", nitrite="0", ph="8.1")), NOW, Limits())
+        plan = respond(sea, lv, Production(0, 0), REFERENCE.schools.corrective["firm"], NOW)
+        self.assertTrue(plan.changes)
+        self.assertAlmostEqual(plan.changes[0].ph_after, 8.1, delta=0.01)
 
 
 class FreeAmmonia(unittest.TestCase):

@@ -1,5 +1,7 @@
 """Forms and fragments of setting up over HTTP: good, bad and missing, and nothing that was typed is lost."""
 
+import csv
+import io
 import re
 
 from tests.web.test_pages import Web
@@ -191,6 +193,40 @@ class SetUp(Web):
             self.assertEqual(self.get(path).status_code, 404)
         self.assertIn("36.2\u00a0g/kg", self.get("/waters?s=1.0264+sg&t=28").text)
         self.assertEqual(self.get("/waters?s=1.025").status_code, 422)
+
+    def test_two_instruments_in_one_bucket(self) -> None:
+        ask = "/waters?first=Refractometer&second=Glass+hydrometer"
+        good = self.get(f"{ask}&first_reading=35&second_reading=1.0264+sg&at=25").text
+        self.assertIn("They agree", good)
+        self.assertIn("calibrated 95 days ago", good)
+        # the same figure in warmer water is more salt: the float is corrected to its own temperature
+        self.assertIn("They disagree", self.get(f"{ask}&first_reading=35&second_reading=1.0264+sg&at=29").text)
+        self.assertIn("Doubt Glass hydrometer", self.get(f"{ask}&first_reading=35&second_reading=31").text)
+        for more, said in (
+            ("&first_reading=35&second_reading=", "What does it say"),
+            ("&first_reading=1.02", "looks like"),
+        ):
+            with self.subTest(more=more):
+                self.assertIn(said, self.get(ask + more).text)
+
+    def test_the_salt_factor_is_learnt_from_a_mix(self) -> None:
+        page = "/tanks/landing-60/setup/water"
+        good = {"mixed_g": "397", "mixed_l": "10", "reached": "35"}
+        self.assertEqual(self.post(f"{page}/factor", good).status_code, 303)
+        self.assertIn("1.07 g for a gram dissolved", self.get(page).text)
+        for change, field, said in (
+            ({"mixed_l": "100"}, "mixed_g", "between 0.9 and 1.3"), ({"reached": "1.02"}, "reached", "looks like"),
+            ({"mixed_g": ""}, "mixed_g", "is needed"),
+        ):  # fmt: skip
+            with self.subTest(change=change):
+                self.refused(f"{page}/factor", good | change, field, said)
+
+    def test_the_probes_hours_come_as_csv(self) -> None:
+        rows = list(csv.DictReader(io.StringIO(self.get("/tanks/landing-60/setup/probe/trace.csv").text)))
+        self.assertGreater(len(rows), 500)
+        self.assertEqual({r["quantity"] for r in rows}, {"temp", "ph", "salinity", "ammonia"})
+        self.assertTrue(all(float(r["low"]) <= float(r["mean"]) <= float(r["high"]) for r in rows))
+        self.assertEqual(len(self.get("/tanks/hall-96/setup/probe/trace.csv").text.splitlines()), 1)
 
     def test_no_such_page_of_setting_up(self) -> None:
         for path in (f"{TANK}/nothing", "/tanks/none/setup/volume", "/tanks/none/setup/school"):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 
@@ -234,6 +234,13 @@ class Tank:
     @property
     def heater_w(self) -> float:
         return sum(h.watts for h in self.heaters)
+
+    @property
+    def refill(self) -> Source:
+        """The water that goes in at a change, ready mixed: salt brings alkalinity and pH, taken as the tank's own."""
+        if self.salinity_g_kg < BRACKISH_FROM_G_KG:
+            return self.source
+        return replace(self.source, ph=self.ph, kh_dkh=self.kh_dkh)
 
     @property
     def marine(self) -> bool:

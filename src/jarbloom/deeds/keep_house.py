@@ -6,8 +6,8 @@ from dataclasses import replace
 from datetime import date
 
 from jarbloom.core.model import Instrument, Source, Tank, Water
-from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.mixing import Mix, Wish, plan_mix
+from jarbloom.core.water.mixing import Mix, Wish, factor_from_mix, plan_mix
+from jarbloom.core.water.salinity import Comparison, compare, read_with
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
@@ -61,8 +61,25 @@ def use_for(desk: Desk, slug: str, source: Source) -> Tank:
     return keep_tank.change(desk, slug, replace(tank, source=kept))
 
 
-def usual_litres(tank: Tank) -> float:
-    return round(net_l(tank) * 0.3)
+def learn_salt_factor(desk: Desk, slug: str, grams: float, litres: float, reached_g_kg: float) -> Tank:
+    """The tank's own salt factor from the keeper's last mix, as a revision of its settings."""
+    tank = tanks.tank(desk.conn, slug)
+    factor = factor_from_mix(grams, litres, reached_g_kg, tank.temp_c)
+    return keep_tank.change(desk, slug, replace(tank, salt_factor=round(factor, 3)))
+
+
+def compare_instruments(desk: Desk, first: tuple[str, str], second: tuple[str, str], sample_c: float) -> Comparison:
+    """Two (name, what it shows) in the same water. Raises Refused at first, second, first_reading, second_reading."""
+    known = {i.name: i for i in house.instruments(desk.conn)}
+    chosen, values = [], []
+    for which, (name, typed) in (("first", first), ("second", second)):
+        if name not in known:
+            raise Refused("Choose an instrument; they are kept under Waters.", which)
+        if not typed.strip():
+            raise Refused("What does it say?", f"{which}_reading")
+        chosen.append(known[name])
+        values.append(read_with(known[name], typed, sample_c, f"{which}_reading"))
+    return compare(chosen[0], values[0], chosen[1], values[1], desk.now.date())
 
 
 def calibrated_today(desk: Desk, thing_id: int) -> date:

@@ -197,7 +197,7 @@ def _landing(desk: Desk) -> None:
     story.add(story.at(8, 20), "topoff", litres=1.2)
     kept = story.save()
     _plan(desk, kept, "Batch one", 30, unknown=4)
-    probes.connect_probe(desk.conn, kept.id, "http://127.0.0.1:8121/v1/landing-60/reading", False)
+    probes.connect_probe(desk.conn, kept.id, "http://127.0.0.1:8121/v1/landing-60/reading", True)
     _heard_before(desk, kept, story)
 
 

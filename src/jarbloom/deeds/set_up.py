@@ -12,8 +12,8 @@ from jarbloom.core.log.readings import read
 from jarbloom.core.model import Entry, Instrument, Tank
 from jarbloom.core.setup.culture import preparations
 from jarbloom.core.setup.fill import WRONG_TEMP_C, Standing, standing
-from jarbloom.core.water.salinity import compare, read_salinity
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.keep_house import compare_instruments
 from jarbloom.deeds.keep_tank import check
 from jarbloom.deeds.log import Saved
 from jarbloom.errors import NotFound, Refused
@@ -114,18 +114,8 @@ def _temperature(desk: Desk, tank: Tank, typed: Mapping[str, str]) -> Entry:
 
 
 def _two_salinities(desk: Desk, run: FillRun, typed: Mapping[str, str]) -> tuple[Entry, str]:
-    chosen, values = [], []
-    for which in ("first", "second"):
-        name = typed.get(which, "").strip()
-        one = next((i for i in run.instruments if i.name == name), None)
-        if one is None:
-            raise Refused("Choose an instrument; they are kept under Waters.", which)
-        text = typed.get(f"{which}_reading", "").strip()
-        if not text:
-            raise Refused("What does it say?", f"{which}_reading")
-        values.append(read_salinity(text, f"{which}_reading")[0])
-        chosen.append(one)
-    found = compare(chosen[0], values[0], chosen[1], values[1], desk.now.date())
+    told = [(typed.get(which, "").strip(), typed.get(f"{which}_reading", "")) for which in ("first", "second")]
+    found = compare_instruments(desk, told[0], told[1], run.tank.temp_c)
     if not found.agree:
         raise Refused(found.words, "second_reading")
     target = run.tank.salinity_g_kg

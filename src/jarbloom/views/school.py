@@ -63,6 +63,12 @@ def school_page(
 
 def _headline(s: Situation, best: SchoolView, current: SchoolView, answered: bool) -> tuple[str, str]:
     why = best.choice.speaks_for[0] if best.choice.speaks_for else best.choice.school.short
+    if s.living and not current.choice.school.fish_in and not any(e.body.get("already_in") for e in s.entries):
+        name = best.choice.school.name
+        return (
+            f"Cycled by {current.choice.school.name}.",
+            f"Animals are in. Should the bloom be lost, {name} is what would fit then.",
+        )
     if best.current:
         return f"{_cap(current.choice.school.name)} fits.", why
     begun = any(e.kind in ("dose", "feed", "bacteria", "rock", "arrival") for e in s.entries)

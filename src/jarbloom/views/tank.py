@@ -148,13 +148,15 @@ _SHORT = {
     "nitrate": ("na", "na"),
     "ph": ("pH", "ph"),
     "temp": ("T", "t"),
+    "salinity": ("S", "sal"),
 }
 
 
 def tabs(s: Situation) -> tuple[StepperTab, ...]:
     """The steppers of the dock, in the order in which they are due."""
     found = []
-    for quantity in ("ammonia", "nitrite", "nitrate", "ph", "temp"):
+    salted = ("salinity",) if s.tank.salinity_g_kg else ()
+    for quantity in ("ammonia", "nitrite", "nitrate", "ph", "temp", *salted):
         short, word = _SHORT[quantity]
         seen = latest(s.entries, quantity)
         if quantity in NITROGEN:
@@ -170,13 +172,16 @@ def tabs(s: Situation) -> tuple[StepperTab, ...]:
             )
             texts = [figure(x) for x in steps]
         else:
-            value = seen.value if seen else (s.tank.ph if quantity == "ph" else s.tank.temp_c)
+            usual = {"ph": s.tank.ph, "temp": s.tank.temp_c, "salinity": s.tank.salinity_g_kg}[quantity]
+            value = seen.value if seen else usual
             if quantity == "temp":
                 value = s.units.value(value, "temp")
             step = 0.2 if quantity == "ph" else 0.5
             base = round(value / step) * step
             steps = [round(base + step * k, 1) for k in range(-10, 11)]
-            unit, label = ("", "pH") if quantity == "ph" else (s.units.unit("temp"), "temperature")
+            unit, label = {
+                "ph": ("", "pH"), "temp": (s.units.unit("temp"), "temperature"), "salinity": ("g/kg", "salinity"),
+            }[quantity]  # fmt: skip
             spans, texts = ["" for _ in steps], [f"{x:g}" for x in steps]
         start = min(range(len(steps)), key=lambda k: abs(steps[k] - value))
         last = "" if seen is None else f"last {seen.reading.typed}"

@@ -120,9 +120,13 @@ def _dry(s: Situation) -> Verdict:
     reasons = [f"It will hold about {s.units.volume(s.volume_l)}."]
     if load:
         reasons.append(f"The animals planned so far will put out {load_text(load)} a day when grown up.")
-    reasons.append("What would change this: tick ‘filled’ in the tank's settings once water is in.")
+    reasons.append("What would change this: the fill run, which leads to water at its target step by step.")
     return Verdict(
-        "hold", "Nothing alive yet.", "This tank is still dry.", "Fill it, then log the first day.", tuple(reasons)
+        "hold",
+        "Nothing alive yet.",
+        "This tank is still dry.",
+        "Its fill run leads to water, step by step.",
+        tuple(reasons),
     )
 
 

@@ -168,7 +168,7 @@ class _Grid:
             "ph_read": np.full(n, np.nan),
             "kh_read": np.full(n, np.nan),
         }
-        usual = (tank.source.brings_mg_n_l, tank.source.nitrate_mg_n_l, tank.source.kh_dkh * MEQ_PER_DKH)
+        usual = (tank.refill.brings_mg_n_l, tank.refill.nitrate_mg_n_l, tank.refill.kh_dkh * MEQ_PER_DKH)
         self.source = np.repeat(np.array(usual)[:, None], n, axis=1)
         self.happenings: list[Happening] = []
         self.last_test = {step_of(e.at, start, dt): e.at for e in ordered if e.kind == "test"}  # of each step

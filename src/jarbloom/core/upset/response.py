@@ -83,7 +83,7 @@ class _Water:
 
 
 def _changed(water: _Water, f: float, tank: Tank) -> _Water:
-    source = tank.source
+    source = tank.refill
     ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f)
     return _Water(
         after_change(water.tan, f, source.brings_mg_n_l),

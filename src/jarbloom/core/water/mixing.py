@@ -131,7 +131,7 @@ def factor_from_mix(grams: float, litres: float, reached_g_kg: float, temp_c: fl
         raise Refused(
             f"That would be {figure(factor)} g of salt for each g dissolved; between 0.9 and 1.3 is possible. "
             "Check litres, grams and reading.",
-            "grams",
+            "mixed_g",
         )
     return factor
 

@@ -106,6 +106,22 @@ def read_salinity(typed: str, field: str = "salinity") -> tuple[float, str]:
     return value, "g/kg"
 
 
+FLOATS = ("hydrometer", "swing_arm")  # these read by density, and so by temperature
+
+
+def read_with(instrument: Instrument, typed: str, sample_c: float, field: str) -> float:
+    """g/kg of what an instrument shows in water of `sample_c`: what floats is corrected to its own temperature when it
+    was typed as specific gravity. Raises Refused as read_salinity does."""
+    value, unit = read_salinity(typed, field)
+    if unit == "SG" and instrument.kind in FLOATS:
+        return salinity_by_hydrometer(_sg(typed), sample_c, instrument.calibrated_at_c)
+    return value
+
+
+def _sg(typed: str) -> float:
+    return float(re.sub(r"[^0-9.,]", "", typed).replace(",", "."))
+
+
 def stale_calibration(instrument: Instrument, today: date) -> bool:
     return instrument.calibrated_on is None or (today - instrument.calibrated_on).days > CALIBRATION_DAYS
 

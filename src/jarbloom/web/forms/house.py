@@ -45,6 +45,11 @@ MIX_FIELDS = (
     Field("share_second", "of the second", "number", unit="%", low=0, high=100, hint="when no KH is wanted"),
     Field("salinity", "salinity wanted", "salinity", hint="0, 35 (g/kg) or 1.026 sg"),
 )
+FACTOR_FIELDS = (
+    Field("mixed_g", "salt put in", "number", "mass", low=1, high=1e6, required=True),
+    Field("mixed_l", "for", "number", "volume", low=0.1, high=50000, required=True),
+    Field("reached", "it came to", "salinity", required=True, hint="35 (g/kg) or 1.026 sg"),
+)
 _OF_SOURCE = ("ph", "kh_dkh", "gh_dgh", "tds_mg_l", "ammonia_mg_n_l", "nitrate_mg_n_l", "phosphate_mg_l",
               "chlorine", "chlorine_mg_l")  # fmt: skip
 BLANK_WATER = Water("", "tap", Source())

@@ -48,7 +48,24 @@ def waters(request: Request, desk: AtDesk, s: str = "", t: str = "", c: str = ""
         told=told,
         error=error,
         here="waters",
+        **_compared(desk, dict(request.query_params)),
     )
+
+
+def _compared(desk: Desk, asked: dict[str, str]) -> dict[str, Any]:
+    """Two instruments in one bucket, when the form was sent."""
+    shown: dict[str, Any] = {"asked": asked, "compared": None, "compare_errors": {}}
+    if "first" not in asked:
+        return shown
+    units = desk.preferences.units
+    try:
+        text = asked.get("at", "").strip()
+        sample = canonical(number(text, "at", low=0, high=120), units.unit("temp"), "temp") if text else 25.0
+        pairs = [(asked.get(w, ""), asked.get(f"{w}_reading", "")) for w in ("first", "second")]
+        shown["compared"] = keep_house.compare_instruments(desk, pairs[0], pairs[1], sample)
+    except Refused as problem:
+        shown["compare_errors"] = {problem.field: problem.sentence}
+    return shown
 
 
 def _converted(desk: Desk, s: str, t: str, c: str) -> tuple[tuple[str, ...], str]:

@@ -21,6 +21,7 @@ from jarbloom.deeds import keep_house, keep_tank, look, probes, set_up
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
 from jarbloom.errors import NotFound, Refused
+from jarbloom.formats.probe_csv import probe_csv
 from jarbloom.store import batches, house, journal, tanks
 from jarbloom.views.equipment import check_rows, equipment_look
 from jarbloom.views.probe import NAMES, beside_rows, trace
@@ -30,7 +31,7 @@ from jarbloom.views.water import instrument_row, mix_look, tank_water_facts
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed, back_to
 from jarbloom.web.forms.fields import Errors, parse_date, read_fields
-from jarbloom.web.forms.house import MIX_FIELDS, blank_mix, read_mix
+from jarbloom.web.forms.house import FACTOR_FIELDS, MIX_FIELDS, blank_mix, read_mix
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.looks import volume_fragment, volume_of
 from jarbloom.web.render import fragment, page
@@ -58,7 +59,8 @@ def _shown(desk: Desk, tank: Tank, part: str, typed: Form | None = None) -> dict
         found = equipment_look(tank, equipment(tank, _animals(desk, tank), desk.reference, entries), units)
         due = checks_due(desk.reference.checks, tank, entries, desk.now.date())
         return {"look": found, "problems": (), "checks": check_rows(due, desk.now.date())}
-    return {"facts": tank_water_facts(tank, units), **_mixing(desk, tank, typed)}
+    factor = {"factor_fields": FACTOR_FIELDS, "factor_typed": {}, "factor_errors": {}}
+    return {"facts": tank_water_facts(tank, units), **factor, **_mixing(desk, tank, typed)}
 
 
 def _mixing(desk: Desk, tank: Tank, typed: Form | None) -> dict[str, Any]:
@@ -329,6 +331,16 @@ def _probe(
     )
 
 
+@router.get("/probe/trace.csv")
+def probe_trace(desk: AtDesk, slug: str) -> Response:
+    heard = probes.listen(desk, slug)
+    return Response(
+        probe_csv(heard.traces),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{heard.tank.slug}-probe.csv"'},
+    )
+
+
 @router.post("/probe")
 def connect_probe(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     try:
@@ -354,6 +366,21 @@ def use_water(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
             errors.add(problem)
     shown = _mixing(desk, tank, typed) | {"mix_errors": errors.by_field}
     return _form_page(request, desk, tank, "water", typed_of(tank, desk), {}, 422, **shown)
+
+
+@router.post("/water/factor")
+def salt_factor(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """How much of the keeper's salt a gram dissolved takes, from a mix that was measured."""
+    tank, errors = tanks.tank(desk.conn, slug), Errors()
+    v = read_fields(FACTOR_FIELDS, typed, desk.preferences.units, errors)
+    if not errors:
+        try:
+            keep_house.learn_salt_factor(desk, slug, v["mixed_g"], v["mixed_l"], v["reached"])
+            return RedirectResponse(urls.setup(slug, "water"), 303)
+        except Refused as problem:
+            errors.add(problem, "mixed_g")
+    more = {"factor_typed": typed, "factor_errors": errors.by_field}
+    return _form_page(request, desk, tank, "water", typed_of(tank, desk), {}, 422, **more)
 
 
 @router.post("/water/mix")
