@@ -14,7 +14,8 @@ from jarbloom.core.water.oxygen import COMFORT_MG_L, HARM_MG_L
 from jarbloom.units import NBSP, Units, figure, load_text
 from jarbloom.views.axes import r1
 
-W, H, LEFT, RIGHT, TOP, BOTTOM = 560.0, 230.0, 44.0, 128.0, 12.0, 26.0
+LABEL_GAP = 20.0
+W, H, LEFT, RIGHT, TOP, BOTTOM = 560.0, 250.0, 64.0, 92.0, 16.0, 32.0
 
 
 @dataclass(frozen=True)
@@ -141,17 +142,17 @@ def heat_chart(failures: tuple[Failure, ...], target_c: float, units: Units) -> 
         points = [(x(float(h)), y(float(c))) for h, c in zip(f.hours[::4], f.temps_c[::4], strict=True)]
         path = "M" + "L".join(f"{a:g} {b:g}" for a, b in points)
         end = points[-1]
-        label = f.name.removeprefix("the ")
+        label = "stuck on" if k == 0 else "dead"
         curves.append(Curve(path, "q-on" if k == 0 else "q-off", label, end[0] + 6, end[1] + 4))
-    if len(curves) == 2 and abs(curves[0].y - curves[1].y) < 14:
+    if len(curves) == 2 and abs(curves[0].y - curves[1].y) < LABEL_GAP:
         upper = curves[0]
-        curves[0] = Curve(upper.path, upper.css, upper.label, upper.x, curves[1].y - 14)
+        curves[0] = Curve(upper.path, upper.css, upper.label, upper.x, curves[1].y - LABEL_GAP)
     levels = [Level(y(target_c), units.temp(target_c), False)]
     levels += [Level(y(c), units.temp(c), True) for c in limits]
     words = "; ".join(f"{f.name} after three days {units.temp(float(f.temps_c[-1]))}" for f in failures)
     return HeatChart(
         W, H, LEFT, W - RIGHT, H - BOTTOM, tuple(curves), tuple(levels),
-        tuple((x(h), f"{h} h") for h in (0, 12, 24, 36, 48, 60, 72)), words,
+        tuple((x(h), f"{h} h") for h in (0, 24, 48, 72)), words,
     )  # fmt: skip
 
 

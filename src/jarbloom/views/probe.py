@@ -12,8 +12,8 @@ from jarbloom.core.probe import Beside, Hour
 from jarbloom.units import Units, figure
 from jarbloom.views.axes import Tick, r1
 
-W, H, LEFT, RIGHT, TOP, BASE = 1200.0, 132.0, 46.0, 1186.0, 20.0, 108.0
-DAYS = 10
+H, LEFT, TOP, BASE = 132.0, 46.0, 20.0, 108.0
+WIDE, NARROW = (1200.0, 10), (358.0, 3)  # px, and days shown
 GAP = timedelta(hours=2)  # hours further apart are not joined
 NAMES = {"temp": "temperature", "ph": "pH", "salinity": "salinity", "ammonia": "ammonia electrode"}
 LEAST_SPAN = {"temp": 2.0, "ph": 0.6, "salinity": 2.0, "ammonia": 0.6}
@@ -37,10 +37,10 @@ class Trace:
     y_ticks: tuple[Tick, ...]
     x_ticks: tuple[Tick, ...]
     words: str
-    width: float = W
+    width: float
+    right: float
     height: float = H
     left: float = LEFT
-    right: float = RIGHT
     top: float = TOP
     base: float = BASE
 
@@ -53,9 +53,18 @@ def unit_of(quantity: str, units: Units) -> str:
     return {"temp": units.unit("temp"), "ph": "", "salinity": "g/kg", "ammonia": "mg N/L"}[quantity]
 
 
-def trace(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry], now: datetime, units: Units) -> Trace:
-    """The last days of one quantity."""
-    first = now - timedelta(days=DAYS)
+def trace(
+    quantity: str,
+    hours: Sequence[Hour],
+    entries: Sequence[Entry],
+    now: datetime,
+    units: Units,
+    size: tuple[float, int] = WIDE,
+) -> Trace:
+    """The last days of one quantity; `size` is the width in px and the days shown in it."""
+    width, days_shown = size
+    right = width - 14
+    first = now - timedelta(days=days_shown)
     kept = [h for h in hours if h.at >= first - timedelta(hours=1)]
     tests = [
         (e.at, r)
@@ -72,8 +81,8 @@ def trace(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry], now: d
         low = max(low, 0.0)
 
     def x(at: datetime) -> float:
-        share = (at - first).total_seconds() / (DAYS * 86400)
-        return r1(LEFT + (RIGHT - LEFT) * min(max(share, 0.0), 1.0))
+        share = (at - first).total_seconds() / (days_shown * 86400)
+        return r1(LEFT + (right - LEFT) * min(max(share, 0.0), 1.0))
 
     def y(value: float) -> float:
         return r1(BASE - (BASE - TOP) * (value - low) / (high - low))
@@ -87,13 +96,17 @@ def trace(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry], now: d
         band.append("M" + "L".join(upper + lower) + "Z")
     marks = tuple(TestMark(x(at), y(r.seen), f"test {r.typed}, {at:%a %-d %b %H:%M}") for at, r in tests)
     ticks = tuple(Tick(y(v), figure(_shown(quantity, v, units), 3)) for v in _round_values(low, high))
-    days = [(now - timedelta(days=k)).replace(hour=0, minute=0, second=0, microsecond=0) for k in range(DAYS, -1, -1)]
+    days = [
+        (now - timedelta(days=k)).replace(hour=0, minute=0, second=0, microsecond=0) for k in range(days_shown, -1, -1)
+    ]
     x_ticks = tuple(Tick(x(d), f"{d:%a %-d}", False) for d in days if d >= first)
     unit = unit_of(quantity, units)
     words = f"{NAMES[quantity]}, {len(kept)} hours heard"
     if kept:
         words += f", last {figure(_shown(quantity, kept[-1].mean, units), 3)} {unit}".rstrip()
-    return Trace(quantity, NAMES[quantity], unit, "".join(band), "".join(line), marks, ticks, x_ticks, words)
+    return Trace(
+        quantity, NAMES[quantity], unit, "".join(band), "".join(line), marks, ticks, x_ticks, words, width, right
+    )
 
 
 def _round_values(low: float, high: float) -> list[float]:

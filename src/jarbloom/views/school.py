@@ -11,7 +11,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.setup.exposure import Exposure
 from jarbloom.units import NBSP, figure
 from jarbloom.views.exposure import exposure_rows, exposure_words
-from jarbloom.views.fan import BY_KEY, Fan, fan
+from jarbloom.views.fan import BY_KEY, SMALL, Fan, fan
 from jarbloom.views.outlook import ready_words
 
 
@@ -40,7 +40,7 @@ class SchoolPage:
     words: str
     rows: tuple[SchoolRow, ...]
     best: str
-    charts: tuple[tuple[str, Fan], ...]
+    charts: tuple[tuple[str, Fan, Fan], ...]  # name, for the desk, for the phone
     chart_words: str
     exposure: tuple[tuple[str, ...], ...]
     exposure_words: str
@@ -122,13 +122,14 @@ def _row(s: Situation, v: SchoolView) -> SchoolRow:
     )  # fmt: skip
 
 
-def _charts(s: Situation, chosen: SchoolView, current: SchoolView) -> tuple[tuple[str, Fan], ...]:
+def _charts(s: Situation, chosen: SchoolView, current: SchoolView) -> tuple[tuple[str, Fan, Fan], ...]:
     if chosen.future is None:
         return ()
     found = []
     for key in ("tan", "no2"):
         other = current.future.bands[key][3] if current.future is not None and not chosen.current else None
-        found.append((BY_KEY[key].name, fan(s, BY_KEY[key], 560, 230, bands_by_key=chosen.future.bands, other=other)))
+        drawn = [fan(s, BY_KEY[key], w, 230, bands_by_key=chosen.future.bands, other=other) for w in (560, SMALL)]
+        found.append((BY_KEY[key].name, drawn[0], drawn[1]))
     return tuple(found)
 
 

@@ -51,7 +51,7 @@ class Measure:
     x: float
     y: float
     text: str
-    upright: bool = False
+    anchor: str = "start"
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ def drawing(tank: Tank, units: Units, px_per_cm: float | None = None) -> Drawing
     )
     x0, x1 = LEFT, LEFT + length * scale + BETWEEN
     front = _elevation("front", x0, length, height, scale, tank, sloped=False)
-    side = _elevation("side, front on the left", x1, depth, height, scale, tank, sloped=True)
+    side = _elevation("side; front left", x1, depth, height, scale, tank, sloped=True)
     y2 = TOP + height * scale + GAP
     offset = min(xs)
 
@@ -214,7 +214,9 @@ def _sizes(
 
     a, b = x0 + inset * px, x0 + (length - inset) * px
     y = TOP - 14
-    measures.append(Measure(f"M{r1(a):g} {y:g}H{r1(b):g}", r1((a + b) / 2), y - 5, units.length(tank.length_cm or 0)))
+    measures.append(
+        Measure(f"M{r1(a):g} {y:g}H{r1(b):g}", r1((a + b) / 2), y - 5, units.length(tank.length_cm or 0), "mid")
+    )
     size("length_cm", "length", tank.length_cm or 0.0, b, y, "x", 1)
     x = x0 + length * px + 20
     top, foot = TOP, bottom if not tank.outside else TOP + height * px
@@ -225,13 +227,13 @@ def _sizes(
     line = bottom - (inner_height_cm(tank) - tank.waterline_cm) * px
     size("waterline_cm", "water line below the rim", tank.waterline_cm, x0 + length * px / 2, line, "y", 1)
     below = units.length(tank.waterline_cm)
-    measures.append(Measure("", r1(x0 + length * px / 2 + 14), r1(line + 16), f"{below} below the rim"))
+    measures.append(Measure("", r1(x0 + length * px / 2 + 14), r1(line + 20), f"{below} below the rim"))
     if tank.substrate != "none":
         front, back = substrate_at_cm(tank, plan.front_cm), substrate_at_cm(tank, plan.back_cm)
         size("substrate_cm", "substrate in front", front, x1 + t * px, bottom - front * px, "y", -1)
         size("substrate_back_cm", "substrate at the back", back, x1 + (depth - t) * px, bottom - back * px, "y", -1)
-        for cm, x in ((front, x1 - 44), (back, x1 + depth * px + 14)):
-            measures.append(Measure("", r1(x), r1(bottom - cm * px + 4), units.length(cm)))
+        measures.append(Measure("", r1(x1 - 12), r1(bottom - front * px + 4), units.length(front), "end"))
+        measures.append(Measure("", r1(x1 + depth * px + 12), r1(bottom - back * px + 4), units.length(back)))
     if tank.shape in ("box", "bow_front"):
         wide = tank.width_cm or 0.0
         right = x0 + length * px + 20

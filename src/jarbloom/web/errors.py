@@ -5,10 +5,11 @@ from __future__ import annotations
 import logging
 import sqlite3
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from jarbloom.errors import Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
 from jarbloom.web.render import environment
@@ -53,6 +54,11 @@ def install(app: FastAPI) -> None:
             "The database is busy or cannot be written. What stood in the log "
             "before is kept; send it again in a moment.",
         )
+
+    @app.exception_handler(ClientDisconnect)
+    def gone(request: Request, problem: ClientDisconnect) -> Response:
+        """A newer keystroke took the place of this request before it was read: nobody waits for an answer."""
+        return Response(status_code=400)
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, problem: RequestValidationError) -> HTMLResponse:

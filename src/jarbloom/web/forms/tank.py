@@ -186,7 +186,7 @@ def _source_fields() -> tuple[Field, ...]:
               hint="by its label; leave empty when not known"),
         Field("conditioner_whole_tank", "label doses the whole tank", "flag"),
         Field("salt_factor", "salt for a gram dissolved", "number", unit="g", low=0.9, high=1.3,
-              hint="1.0 to 1.1; the mixing page works it out from your last mix"),
+              hint="1.0 to 1.1; worked out beside, from your last mix"),
     )  # fmt: skip
 
 

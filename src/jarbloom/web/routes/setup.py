@@ -24,7 +24,7 @@ from jarbloom.errors import NotFound, Refused
 from jarbloom.formats.probe_csv import probe_csv
 from jarbloom.store import batches, house, journal, tanks
 from jarbloom.views.equipment import check_rows, equipment_look
-from jarbloom.views.probe import NAMES, beside_rows, trace
+from jarbloom.views.probe import NAMES, NARROW, beside_rows, trace
 from jarbloom.views.school import school_page
 from jarbloom.views.setup import fill_words, off_rows, prep_rows, step_rows
 from jarbloom.views.water import instrument_row, mix_look, tank_water_facts
@@ -313,6 +313,7 @@ def _probe(
 ) -> HTMLResponse:
     heard = probes.listen(desk, slug)
     units = desk.preferences.units
+    shown = [q for q in NAMES if heard.traces.get(q)]
     kept = {"url": heard.probe.url, "on": "on" if heard.probe.listening else ""} if heard.probe else {}
     return page(
         request,
@@ -322,7 +323,8 @@ def _probe(
         tank=heard.tank,
         probe=heard.probe,
         says=heard.says,
-        traces=[trace(q, heard.traces[q], heard.entries, desk.now, units) for q in NAMES if heard.traces.get(q)],
+        traces=[trace(q, heard.traces[q], heard.entries, desk.now, units) for q in shown],
+        small=[trace(q, heard.traces[q], heard.entries, desk.now, units, NARROW) for q in shown],
         beside=[(NAMES[q], rows) for q in NAMES if (rows := beside_rows(heard.beside.get(q, ()), q, units))],
         typed=typed if typed is not None else kept,
         errors=errors,
