@@ -7,10 +7,11 @@ from hypothesis import strategies as st
 
 from jarbloom.core.animals.names import match_species
 from jarbloom.core.log.complete import Setting
-from jarbloom.core.log.kinds import KINDS, clean_body, words
+from jarbloom.core.log.kinds import KINDS, clean_body
 from jarbloom.core.log.readings import interval_text, read
 from jarbloom.core.log.shorthand import parse
 from jarbloom.core.log.times import moment
+from jarbloom.core.log.words import words
 from jarbloom.core.model import Kit, Scale
 from jarbloom.errors import Refused
 from jarbloom.units import Units

@@ -9,10 +9,12 @@ from typing import Any
 
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.log.complete import Setting, complete
-from jarbloom.core.log.kinds import KINDS, NOTE_MAX, clean_body, words
+from jarbloom.core.log.kinds import KINDS, NOTE_MAX, clean_body
 from jarbloom.core.log.readings import LABELS, read
-from jarbloom.core.log.shorthand import Parsed, parse
+from jarbloom.core.log.shorthand import parse
 from jarbloom.core.log.times import check_not_future
+from jarbloom.core.log.vocabulary import Parsed
+from jarbloom.core.log.words import words
 from jarbloom.core.model import QUANTITIES, Entry, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk

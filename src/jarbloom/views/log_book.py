@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from jarbloom.core.log.kinds import KINDS, words
+from jarbloom.core.log.kinds import KINDS
+from jarbloom.core.log.words import words
 from jarbloom.core.model import Entry, Species
 from jarbloom.units import Units
 

@@ -9,7 +9,8 @@ from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
-from jarbloom.core.log.kinds import KINDS, words
+from jarbloom.core.log.kinds import KINDS
+from jarbloom.core.log.words import words
 from jarbloom.core.model import NITROGEN, Job, Verdict
 from jarbloom.core.schools import Corrective
 from jarbloom.core.setup.exposure import exposure

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from jarbloom.core.advice.situation import Seen
 from jarbloom.core.bloom.track import Track
 from jarbloom.core.bloom.whatif import Future, WhatIf
-from jarbloom.core.log.shorthand import Chip
+from jarbloom.core.log.vocabulary import Chip
 
 
 @dataclass(frozen=True)
