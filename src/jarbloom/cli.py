@@ -17,8 +17,9 @@ import typer
 from jarbloom import __version__
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.deeds import exchange, look
+from jarbloom.deeds.demo_truth import connect_stand_ins, truth_of
 from jarbloom.deeds.desk import Desk, reference
-from jarbloom.deeds.make_demo import connect_stand_ins, make_demo, truth_of
+from jarbloom.deeds.make_demo import make_demo
 from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -16,25 +17,29 @@ from jarbloom.store.db import transaction
 
 
 def keep_water(desk: Desk, water: Water) -> int:
-    if not water.name.strip():
-        raise Refused("Give the water a name.", "name")
-    if any(w.name.lower() == water.name.lower() and w.id != water.id for w in house.waters(desk.conn)):
-        raise Refused(f"There is a water called “{water.name}” already.", "name")
-    if water.measured_on and water.measured_on > desk.now.date():
-        raise Refused("The day it was measured lies in the future.", "measured_on")
+    _check("a water", water, house.waters(desk.conn))
+    _check_day(desk, water.measured_on, "measured_on")
     with transaction(desk.conn):
         return house.save_water(desk.conn, replace(water, source=replace(water.source, name=water.name)), desk.now)
 
 
 def keep_instrument(desk: Desk, one: Instrument) -> int:
-    if not one.name.strip():
-        raise Refused("Give the instrument a name.", "name")
-    if any(i.name.lower() == one.name.lower() and i.id != one.id for i in house.instruments(desk.conn)):
-        raise Refused(f"There is an instrument called “{one.name}” already.", "name")
-    if one.calibrated_on and one.calibrated_on > desk.now.date():
-        raise Refused("The day of calibration lies in the future.", "calibrated_on")
+    _check("an instrument", one, house.instruments(desk.conn))
+    _check_day(desk, one.calibrated_on, "calibrated_on")
     with transaction(desk.conn):
         return house.save_instrument(desk.conn, one, desk.now)
+
+
+def _check(what: str, thing: Water | Instrument, others: Sequence[Water | Instrument]) -> None:
+    if not thing.name.strip():
+        raise Refused("Give it a name.", "name")
+    if any(o.name.lower() == thing.name.lower() and o.id != thing.id for o in others):
+        raise Refused(f"There is {what} called “{thing.name}” already.", "name")
+
+
+def _check_day(desk: Desk, day: date | None, field: str) -> None:
+    if day is not None and day > desk.now.date():
+        raise Refused(f"{day:%-d %b %Y} has not come yet.", field)
 
 
 def remove(desk: Desk, thing_id: int) -> None:

@@ -16,7 +16,19 @@ from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import open_store
 from jarbloom.web import errors
 from jarbloom.web.rounds import Rounds
-from jarbloom.web.routes import bench, house, log, outlook, schedule, setup, stocking, tank
+from jarbloom.web.routes import (
+    bench,
+    house,
+    log,
+    outlook,
+    schedule,
+    setup,
+    setup_probe,
+    setup_run,
+    setup_school,
+    stocking,
+    tank,
+)
 
 HEADERS = {
     "Content-Security-Policy": "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -76,7 +88,19 @@ def create_app(settings: Settings) -> FastAPI:
         return response
 
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"), name="static")
-    for routes in (bench, house, schedule, tank, setup, outlook, log, stocking):
+    for routes in (
+        bench,
+        house,
+        schedule,
+        tank,
+        setup_school,
+        setup_run,
+        setup_probe,
+        setup,
+        outlook,
+        log,
+        stocking,
+    ):
         app.include_router(routes.router)
 
     @app.get("/healthz")

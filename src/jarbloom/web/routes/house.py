@@ -83,23 +83,33 @@ def _converted(desk: Desk, s: str, t: str, c: str) -> tuple[tuple[str, ...], str
         return (), problem.sentence
 
 
-def _water_page(
-    request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str], status: int = 200
+def _thing_page(
+    request: Request, desk: Desk, action: str, call: str, words: str, fields: tuple, typed: Any, errors: dict[str, str]
 ) -> HTMLResponse:
     return page(
         request,
         desk,
         "water_form.html",
-        status,
-        fields=WATER_FIELDS,
+        422 if errors else 200,
+        fields=fields,
         typed=typed,
         errors=errors,
-        call="A source water." if not water_id else f"{house.water(desk.conn, water_id).name}.",
-        words="From the water works’ report, or from your own kit.",
-        action=urls.water(water_id),
-        thing=water_id,
+        call=call,
+        words=words,
+        action=action,
         here="waters",
     )
+
+
+def _water_page(request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
+    call = f"{house.water(desk.conn, water_id).name}." if water_id else "A source water."
+    words = "From the water works’ report, or from your own kit."
+    return _thing_page(request, desk, urls.water(water_id), call, words, WATER_FIELDS, typed, errors)
+
+
+def _instrument_page(request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
+    call, words = "An instrument for salinity.", "Two of them, calibrated lately, are what a salinity rests on."
+    return _thing_page(request, desk, urls.instrument(thing_id), call, words, INSTRUMENT_FIELDS, typed, errors)
 
 
 @router.get("/waters/{water_id}")
@@ -118,26 +128,7 @@ def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> R
             return RedirectResponse(urls.waters(), 303)
         except Refused as problem:
             errors.add(problem)
-    return _water_page(request, desk, water_id, typed, errors.by_field, 422)
-
-
-def _instrument_page(
-    request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str], status: int = 200
-) -> HTMLResponse:
-    return page(
-        request,
-        desk,
-        "water_form.html",
-        status,
-        fields=INSTRUMENT_FIELDS,
-        typed=typed,
-        errors=errors,
-        call="An instrument for salinity.",
-        words="Two of them, calibrated lately, are what a salinity rests on.",
-        action=urls.instrument(thing_id),
-        thing=thing_id,
-        here="waters",
-    )
+    return _water_page(request, desk, water_id, typed, errors.by_field)
 
 
 @router.get("/instruments/{thing_id}")
@@ -157,7 +148,7 @@ def save_instrument(request: Request, desk: AtDesk, thing_id: int, typed: Typed)
             return RedirectResponse(urls.waters(), 303)
         except Refused as problem:
             errors.add(problem)
-    return _instrument_page(request, desk, thing_id, typed, errors.by_field, 422)
+    return _instrument_page(request, desk, thing_id, typed, errors.by_field)
 
 
 @router.post("/instruments/{thing_id}/calibrated")
