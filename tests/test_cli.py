@@ -119,6 +119,42 @@ class Commands(unittest.TestCase):
                 server.communicate(timeout=20)
 
 
+class StandIns(unittest.TestCase):
+    """The demo as it is started: its stand-ins are processes of their own and end with it."""
+
+    def test_the_demo_is_served_with_a_probe_and_a_mail_server_that_end_with_it(self) -> None:
+        with demo_folder() as folder, socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            port = free.getsockname()[1]
+            free.close()
+            command = [sys.executable, "-m", "jarbloom", "demo", "--keep", "--data", str(folder), "--port", str(port)]
+            demo = subprocess.Popen(
+                [*command, "--now", NOW.isoformat()], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+            )
+            try:
+                assert demo.stdout is not None
+                told = re.search(r"probe on port (\d+).*(http://127\.0\.0\.1:\d+/)", demo.stdout.readline())
+                assert told is not None
+                probe = f"http://127.0.0.1:{told[1]}/v1/landing-60/reading"
+                with urllib.request.urlopen(probe, timeout=30) as answer:
+                    self.assertAlmostEqual(json.load(answer)["salinity_g_kg"], 35.2, delta=1.0)
+                with urllib.request.urlopen(told[2], timeout=30) as answer:
+                    self.assertIn("Stand-in mail server", answer.read().decode())
+                self.assertIn("Jar Bloom is at", demo.stdout.readline())
+            finally:
+                demo.send_signal(signal.SIGINT)
+                demo.communicate(timeout=30)
+            for address in (probe, told[2]):
+                with self.subTest(address=address), self.assertRaises(OSError):
+                    urllib.request.urlopen(address, timeout=5)
+
+    def test_their_help(self) -> None:
+        told = jarbloom("stand-in", "--help")
+        self.assertEqual(told.returncode, 0)
+        self.assertIn("probe", told.stdout)
+        self.assertIn("mail", told.stdout)
+
+
 class Settings(unittest.TestCase):
     def test_every_setting_is_documented(self) -> None:
         self.assertEqual(set(settings.HELP), {f.name for f in fields(settings.Settings)})

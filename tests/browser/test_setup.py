@@ -114,6 +114,10 @@ class SettingUp(InBrowser):
         expect(salt).to_contain_text("1.33")
         page.get_by_label("salinity wanted").fill("1.02")
         expect(page.get_by_role("alert")).to_contain_text("looks like a specific gravity")
+        page.get_by_label("salinity wanted").fill("35")
+        page.get_by_label("second water").select_option("Rain barrel")
+        page.get_by_role("button", name="Use this as the new water").click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Osmosis and Rain barrel")
 
     def test_the_school_is_chosen_and_switched_midway(self) -> None:
         page = self.page

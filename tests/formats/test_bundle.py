@@ -7,9 +7,10 @@ from datetime import timedelta
 from pathlib import Path
 from typing import ClassVar
 
-from jarbloom.core.tank_spec import to_spec
+from jarbloom.core.model import Decor, Filter, Heater
+from jarbloom.core.tank_spec import from_spec, to_spec
 from jarbloom.deeds import exchange
-from jarbloom.errors import BadBundle
+from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json
 from jarbloom.formats.bundle import COLUMNS, read_bundle, write
 from jarbloom.formats.schema import schema
@@ -169,3 +170,29 @@ class WhatIfs(unittest.TestCase):
             self.assertIn(where, found.exception.sentence)
         with self.assertRaises(BadBundle):
             read_what_ifs(Path("nowhere.json"), tank(), dict(REFERENCE.species), NOW)
+
+
+class Earlier(unittest.TestCase):
+    """Settings as earlier versions wrote them are still read, from the store and from bundles."""
+
+    OLD: ClassVar = {"name": "Old 60", "started": "2026-10-01", "length_cm": 60.0, "width_cm": 30.0, "height_cm": 36.0,
+           "media": "ceramic", "media_l": 2.0, "flow_l_h": 350.0, "heater_w": 75.0}  # fmt: skip
+
+    def test_one_filter_and_one_heater(self) -> None:
+        kept = from_spec(self.OLD)
+        self.assertEqual([(f.media, f.media_l, f.flow_l_h) for f in kept.filters], [("ceramic", 2.0, 350.0)])
+        self.assertEqual([h.watts for h in kept.heaters], [75.0])
+        self.assertEqual(from_spec(to_spec(kept)), kept)
+        self.assertEqual(from_spec(self.OLD | {"heater_w": 0.0}).heaters, ())
+
+    def test_a_new_one_comes_back_whole(self) -> None:
+        whole = tank(
+            shape="bow_front", bow_cm=6.0, decor=(Decor("wood", 2.0, "L"),), devices=("uv",), salinity_g_kg=35.0,
+            filters=(Filter("a", "canister", 600, 0.6, "foam", 2.0, 3.0), Filter("b")), heaters=(Heater(50, 25.0),),
+        )  # fmt: skip
+        self.assertEqual(from_spec(json.loads(json.dumps(to_spec(whole)))), whole)
+
+    def test_unknown_settings_are_refused(self) -> None:
+        for odd in ({"colour": "blue"}, {"filters": [{"speed": 5}]}, {"decor": [{"kind": "stone"}]}):
+            with self.subTest(odd=odd), self.assertRaises(Refused):
+                from_spec(self.OLD | odd)

@@ -9,7 +9,7 @@ import icalendar
 
 from jarbloom.core.advice.gate import gate
 from jarbloom.core.model import Animals, Instrument, Source, Water
-from jarbloom.deeds import answer_job, keep_house, keep_tank, log, look, plan_batches, probes, schedule, set_up
+from jarbloom.deeds import answer_job, keep_house, keep_tank, log, look, plan_batches, probes, remind, schedule, set_up
 from jarbloom.deeds.set_up import Culture
 from jarbloom.devices.mailer import Unsure
 from jarbloom.devices.probe import Measured
@@ -249,83 +249,83 @@ class Reminders(WithDesk):
     def setUp(self) -> None:
         super().setUp()
         self.tank = keep_tank.set_up(self.desk, tank())
-        schedule.keep_mail(self.desk, SETTINGS)
+        remind.keep_mail(self.desk, SETTINGS)
 
     def at(self, *moment: int, zone: str = ZONE, fold: int = 0) -> None:
         self.desk = replace(self.desk, now=datetime(*moment, tzinfo=ZoneInfo(zone), fold=fold))
 
     def test_off_by_default_and_not_before_its_hour(self) -> None:
         post = Post()
-        schedule.keep_mail(self.desk, SETTINGS | {"mail_on": ""})
-        self.assertIsNone(schedule.remind(self.desk, post))
-        schedule.keep_mail(self.desk, SETTINGS)
+        remind.keep_mail(self.desk, SETTINGS | {"mail_on": ""})
+        self.assertIsNone(remind.remind(self.desk, post))
+        remind.keep_mail(self.desk, SETTINGS)
         self.at(2026, 11, 25, 7, 59)
-        self.assertIsNone(schedule.remind(self.desk, post))
+        self.assertIsNone(remind.remind(self.desk, post))
         self.assertEqual(post.sent, [])
 
     def test_once_a_day_with_what_is_due(self) -> None:
         post = Post()
         for _ in range(4):
-            schedule.remind(self.desk, post)
+            remind.remind(self.desk, post)
             self.later(minutes=30)
         self.assertEqual(len(post.sent), 1)
         self.assertIn("Sunroom 112", post.sent[0].body)
         self.later(days=1)
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(len({m.message_id for m in post.sent}), 2)
 
     def test_a_refusal_is_told_and_tried_again_later(self) -> None:
         post = Post(DeviceError("refused: 451 busy"), DeviceError("refused: 451 busy"))
-        first = schedule.remind(self.desk, post)
+        first = remind.remind(self.desk, post)
         assert first is not None and first.next_try is not None
         self.assertEqual((first.state, first.last_error), ("refused", "refused: 451 busy"))
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(len(post.sent), 1)
         self.later(minutes=6)
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.later(minutes=16)
-        last = schedule.remind(self.desk, post)
+        last = remind.remind(self.desk, post)
         assert last is not None
         self.assertEqual((len(post.sent), last.state, last.tries), (3, "sent", 3))
         self.later(hours=1)
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(len(post.sent), 3)
 
     def test_a_dead_server_is_given_up_for_the_day(self) -> None:
         post = Post(*[DeviceError("gone")] * 50)
         self.at(2026, 11, 25, 8, 0)
         for _ in range(30):
-            schedule.remind(self.desk, post)
+            remind.remind(self.desk, post)
             self.later(minutes=25)
-        self.assertEqual(len(post.sent), 1 + len(schedule.RETRIES))
+        self.assertEqual(len(post.sent), 1 + len(remind.RETRIES))
 
     def test_what_may_have_arrived_is_not_sent_again(self) -> None:
         for wrong in (Unsure("the line broke"),):
             post = Post(wrong)
-            kept = schedule.remind(self.desk, post)
+            kept = remind.remind(self.desk, post)
             assert kept is not None
             self.assertEqual(kept.state, "sending")
             self.later(hours=3)
-            schedule.remind(self.desk, post)
+            remind.remind(self.desk, post)
             self.assertEqual(len(post.sent), 1)
 
     def test_a_kill_while_sending_sends_nothing_twice(self) -> None:
         reminders.keep_reminder(self.conn, Reminder(NOW.date(), "sending", "s", "b", 1, NOW, None, ""))
         post = Post()
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(post.sent, [])
 
     def test_the_hour_that_comes_twice_and_the_one_that_does_not_come(self) -> None:
-        schedule.keep_mail(self.desk, SETTINGS | {"mail_hour": "2"})
+        remind.keep_mail(self.desk, SETTINGS | {"mail_hour": "2"})
         post = Post()
         for fold in (0, 1):  # the end of summer time: 2:30 comes twice
             self.at(2026, 10, 25, 2, 30, fold=fold)
-            schedule.remind(self.desk, post)
+            remind.remind(self.desk, post)
         self.assertEqual(len(post.sent), 1)
         self.at(2027, 3, 28, 1, 59)
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.at(2027, 3, 28, 3, 0)  # one minute later: 2:00 is skipped
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(len(post.sent), 2)
 
     def test_settings_that_cannot_work_name_their_field(self) -> None:
@@ -336,23 +336,23 @@ class Reminders(WithDesk):
         )  # fmt: skip
         for change, field in rows:
             with self.subTest(change=change), self.assertRaises(Refused) as told:
-                schedule.keep_mail(self.desk, SETTINGS | change)
+                remind.keep_mail(self.desk, SETTINGS | change)
             self.assertEqual(told.exception.field, field)
 
     def test_a_password_left_empty_stays(self) -> None:
-        schedule.keep_mail(self.desk, SETTINGS | {"mail_password": "secret"})
-        schedule.keep_mail(self.desk, SETTINGS)
+        remind.keep_mail(self.desk, SETTINGS | {"mail_password": "secret"})
+        remind.keep_mail(self.desk, SETTINGS)
         self.assertEqual(reminders.mail_settings(self.conn)["mail_password"], "secret")
 
     def test_nothing_due_sends_nothing_until_something_is(self) -> None:
         keep_tank.shelve(self.desk, self.tank.slug)
         post = Post()
-        kept = schedule.remind(self.desk, post)
+        kept = remind.remind(self.desk, post)
         assert kept is not None
         self.assertEqual((kept.state, post.sent), ("nothing", []))
         keep_tank.unshelve(self.desk, self.tank.id)
         self.later(hours=1, minutes=1)
-        schedule.remind(self.desk, post)
+        remind.remind(self.desk, post)
         self.assertEqual(len(post.sent), 1)
 
 
@@ -490,7 +490,7 @@ class TheRounds(WithDesk):
     def test_one_round_does_its_deeds_although_one_fails(self) -> None:
         new = keep_tank.set_up(self.desk, tank())
         probes.connect(self.desk, new.slug, "http://127.0.0.1:9/v1/x/reading", True)
-        schedule.keep_mail(self.desk, SETTINGS | {"mail_port": "9"})
+        remind.keep_mail(self.desk, SETTINGS | {"mail_port": "9"})
         state = type("State", (), {})()
         state.path, state.zone, state.reference = self.folder / db.FILE_NAME, ZONE, self.desk.reference
         state.settings = type("S", (), {"members": 80, "clock": staticmethod(lambda zone: NOW.astimezone(zone))})()

@@ -8,7 +8,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
-from jarbloom.deeds import probes, schedule
+from jarbloom.deeds import probes, remind
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import preferences
 from jarbloom.store.db import connect, transaction
@@ -25,7 +25,7 @@ def one_round(state: Any) -> None:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
         desk = Desk(conn, now, chosen, state.reference, Forecasting(members=state.settings.members))
-        for deed in (probes.poll, schedule.remind, _tidy):
+        for deed in (probes.poll, remind.remind, _tidy):
             try:
                 deed(desk)
             except Exception:

@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.deeds import remind
 from jarbloom.deeds import schedule as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
@@ -72,7 +73,7 @@ def calendar_feed(desk: AtDesk, secret: str) -> Response:
 @router.post("/schedule/mail")
 def save_mail(request: Request, desk: AtDesk, typed: Typed) -> Response:
     try:
-        deeds.keep_mail(desk, typed)
+        remind.keep_mail(desk, typed)
     except Refused as problem:
         return _show(request, desk, typed, {problem.field: problem.sentence}, 422)
     return RedirectResponse(urls.schedule() + "#mail", 303)
