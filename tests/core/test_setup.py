@@ -338,6 +338,20 @@ class Answered(unittest.TestCase):
         self.assertIn("dose_range", [j.kind for j in jobs(s)])
         self.assertNotIn("dose_range", [j.kind for j in jobs(look(test_entry(0.5, ammonia="0", nitrite="0")))])
 
+    def test_salt_water_is_topped_up_with_fresh(self) -> None:
+        sea, seen = replace(SEA, lid=False), test_entry(0.5, ammonia="0", nitrite="0")
+        told = {j.kind: j for j in jobs(look(seen, entry("change", 6, litres=20.0), on=sea))}["topoff"]
+        self.assertTrue(told.shorthand.startswith("top "))
+        self.assertIn("climbed", told.why)
+        half = {j.kind: j for j in jobs(look(seen, entry("change", 3, litres=20.0), on=sea))}["topoff"]
+        self.assertAlmostEqual((half.amount or 0) / (told.amount or 1), 0.5, places=2)
+        just = look(seen, entry("topoff", 0.1, litres=2.0), on=sea)
+        self.assertNotIn("topoff", [j.kind for j in jobs(just)])
+        self.assertNotIn("topoff", [j.kind for j in jobs(look(seen, on=tank(lid=False)))])
+        tops = [entry("topoff", d, litres=6.0) for d in (9, 6, 3)]
+        own = {j.kind: j for j in jobs(look(seen, *tops, on=sea))}["topoff"]
+        self.assertAlmostEqual(own.amount or 0, 6.0, places=1)  # as this keeper has topped up
+
     def test_extreme_die_off_asks_for_a_change(self) -> None:
         t = tank(school="living_rock", salinity_g_kg=35.0)
         high, low = test_entry(0.5, ammonia="8", nitrite="0"), test_entry(0.5, ammonia="2", nitrite="0")

@@ -228,6 +228,29 @@ class SetUp(Web):
         self.assertTrue(all(float(r["low"]) <= float(r["mean"]) <= float(r["high"]) for r in rows))
         self.assertEqual(len(self.get("/tanks/hall-96/setup/probe/trace.csv").text.splitlines()), 1)
 
+    def test_entries_of_setting_up_are_logged_by_form_and_corrected(self) -> None:
+        tank = "/tanks/landing-60/log"
+        rows = (
+            ("rock", {"kg": "2", "condition": "fresh"}, {"kg": "3"}, "3\u00a0kg"),
+            ("off", {"device": "ozone", "until": "2026-12-02"}, {"until": "2026-12-05"}, "until 5 Dec"),
+            ("on", {"device": "ozone"}, {"device": "carbon"}, "carbon"),
+            ("bacteria", {"source": "borrowed", "donor": "sick", "donor_salinity": "30"}, {"donor": "healthy"},
+             "donor healthy for months"),
+        )  # fmt: skip
+        for kind, typed, change, said in rows:
+            with self.subTest(kind=kind):
+                self.assertEqual(self.post(f"{tank}/new/{kind}", typed).status_code, 303)
+                book = self.get(tank).text
+                address = re.findall(rf"{tank}/(\d+)", book)
+                newest = max(int(a) for a in address)
+                form = fields(self.get(f"{tank}/{newest}").text)
+                self.assertEqual(self.post(f"{tank}/{newest}", form | typed | change).status_code, 303)
+                self.assertIn(said, self.get(tank).text)
+        bad = self.post(f"{tank}/new/off", {"device": "uv", "until": "some day"})
+        self.assertEqual(bad.status_code, 422)
+        self.assertIn("not a date", bad.text)
+        self.assertEqual(self.post(f"{tank}/new/rock", {"kg": "-1"}).status_code, 422)
+
     def test_no_such_page_of_setting_up(self) -> None:
         for path in (f"{TANK}/nothing", "/tanks/none/setup/volume", "/tanks/none/setup/school"):
             self.assertEqual(self.get(path).status_code, 404)

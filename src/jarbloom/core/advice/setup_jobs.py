@@ -5,12 +5,15 @@ from __future__ import annotations
 from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.drivers import elapsed_days
 from jarbloom.core.model import Job
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.culture import switched_off
 from jarbloom.core.setup.fill import begun, standing
+from jarbloom.core.vessel.equipment import evaporated_l_day
 from jarbloom.units import NBSP, figure
 
+TOP_UP_SHARE = 0.02  # of the water that may have left before a top-off is asked for; practice
 SOON = timedelta(days=3)  # how early a check that comes again is listed
 FIRST_CHECKS = 2  # of those never ticked, so many are listed at a time: nobody does nine on one day
 
@@ -20,7 +23,7 @@ def setup_jobs(s: Situation) -> list[Job]:
     if s.tank.filled:
         found += _switch_on(s) + _probe(s)
     if s.tank.filled and not s.acting:
-        found += _dose_range(s) + _checks(s)
+        found += _topoff(s) + _dose_range(s) + _checks(s)
     return found
 
 
@@ -122,6 +125,32 @@ def _checks(s: Situation) -> list[Job]:
             )
         )
     return found
+
+
+def _topoff(s: Situation) -> list[Job]:
+    """Salt stays when water leaves: once enough has, it is made up for with fresh water."""
+    if s.tank.salinity_g_kg <= 0:
+        return []
+    made_up = [e.at for e in s.entries if e.kind in ("topoff", "change")]
+    since = max(made_up, default=datetime.combine(s.tank.started, time(12), tzinfo=s.now.tzinfo))
+    days = elapsed_days(since, s.now)
+    litres = evaporated_l_day(s.tank, s.entries) * days
+    if litres < TOP_UP_SHARE * s.volume_l:
+        return []
+    climbed = s.tank.salinity_g_kg * litres / max(s.volume_l - litres, 1.0)
+    return [
+        Job(
+            "topoff",
+            f"Top up about {s.units.volume(litres)} of fresh water",
+            f"An estimate for {figure(days, 2)} days; salinity has climbed by about {figure(climbed, 2)}{NBSP}g/kg. "
+            "Fresh water, not salt water; read the salinity before and after.",
+            s.now,
+            "today",
+            amount=litres,
+            unit="L",
+            shorthand=f"top {litres:.2g} l",
+        )
+    ]
 
 
 def _dose_range(s: Situation) -> list[Job]:

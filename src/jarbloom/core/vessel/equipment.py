@@ -76,6 +76,14 @@ def topped_l_day(entries: Sequence[Entry]) -> float | None:
 FEWEST_TOPS, MOST_TOPS = 3, 12
 
 
+def evaporated_l_day(tank: Tank, entries: Sequence[Entry]) -> float:
+    """Litres a day that leave: by the keeper's own top-offs where there are enough, else by the estimate."""
+    told = topped_l_day(entries)
+    if told is not None:
+        return told
+    return evaporation_l_day(areas(tank).surface, tank.temp_c, tank.room_c, tank.room_rh, tank.lid)
+
+
 def equipment(tank: Tank, animals: Sequence[Animals], reference: Reference, entries: Sequence[Entry] = ()) -> Equipment:
     """`animals`: what lives here and what is planned, taken at adult size for the oxygen."""
     area = areas(tank).surface
