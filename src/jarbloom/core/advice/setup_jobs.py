@@ -141,7 +141,7 @@ def _topoff(s: Situation) -> list[Job]:
     return [
         Job(
             "topoff",
-            f"Top up about {s.units.volume(litres)} of fresh water",
+            f"Top up about {s.units.volume(round(litres, 1))} of fresh water",
             f"An estimate for {figure(days, 2)} days; salinity has climbed by about {figure(climbed, 2)}{NBSP}g/kg. "
             "Fresh water, not salt water; read the salinity before and after.",
             s.now,
