@@ -23,6 +23,8 @@ from jarbloom.core.setup.choose import QUESTIONS, Answers, choose
 from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.setup.fill import begun, heating_h, standing, steps
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import free_share
 from jarbloom.data.catalogue import _rule
 from jarbloom.errors import BadData
 from jarbloom.units import Units
@@ -280,22 +282,43 @@ class Compared(unittest.TestCase):
 
 
 class Exposed(unittest.TestCase):
+    T = tank(school="fish_in_watched")
+
+    def found(self, *log, on=None):
+        s = look(*log, on=on or self.T)
+        return exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now)
+
     def test_more_of_it_is_more_and_nothing_without_animals(self) -> None:
         fish = entry("arrival", 8, species="guppy", count=60)
-        t = tank(school="fish_in_watched")
-        bad = [test_entry(d, ammonia="2", nitrite="1", ph="8") for d in (6, 4, 2, 0.5)]
+        bad = self.found(fish, *(test_entry(d, ammonia="2", nitrite="1", ph="8") for d in (6, 4, 2, 0.5)))
         good = [test_entry(d, ammonia="0", nitrite="0", ph="7") for d in (6, 4, 2, 0.5)]
-        found = {}
-        for name, tests in (("bad", bad), ("good", good)):
-            s = look(fish, *tests, on=t)
-            found[name] = exposure(s.forecast, s.entries, s.levels.limits)
-        self.assertGreater(found["bad"].nh3.likely_mg_h_l, 5 * found["good"].nh3.likely_mg_h_l)
-        self.assertGreater(found["bad"].nh3.hours_over, found["good"].nh3.hours_over)
-        self.assertGreaterEqual(found["bad"].nh3.worst_mg_h_l, found["bad"].nh3.likely_mg_h_l)
-        self.assertEqual(found["bad"].days, 9)
-        self.assertLessEqual(found["bad"].no2.hours_over, 24 * 9)
-        s = look(*good)
-        self.assertIsNone(exposure(s.forecast, s.entries, s.levels.limits))
+        clean = self.found(fish, *good)
+        self.assertGreater(bad.nh3.likely_mg_h_l, 5 * clean.nh3.likely_mg_h_l)
+        self.assertGreater(bad.no2.hours_over, clean.no2.hours_over)
+        self.assertGreaterEqual(bad.nh3.worst_mg_h_l, bad.nh3.likely_mg_h_l)
+        self.assertEqual(bad.days, 9)
+        self.assertLessEqual(bad.no2.hours_over, 24 * 8)
+        self.assertIsNone(self.found(*good))
+
+    def test_a_reading_that_the_model_does_not_believe_still_counts(self) -> None:
+        """Six guppies cannot have made 2 mg/L in four days; but it was read, and they were in it."""
+        e = self.found(entry("arrival", 4, species="guppy", count=6), test_entry(0, ammonia="2", nitrite="1", ph="8"))
+        share = float(free_share(8.0, self.T.temp_c))
+        self.assertGreaterEqual(e.no2.likely_mg_h_l, 0.97 * 96 * 1.0 / 2)  # a line from nothing to what was read
+        self.assertGreaterEqual(e.nh3.likely_mg_h_l, 0.97 * 96 * 2 * share / 2)
+        self.assertAlmostEqual(e.no2.hours_over, 72, delta=2)
+
+    def test_water_changes_thin_what_was_read_last(self) -> None:
+        fish, seen = entry("arrival", 4, species="guppy", count=6), test_entry(2, ammonia="2", nitrite="1", ph="8")
+        left = self.found(fish, seen)
+        half = self.found(fish, seen, entry("change", 1.9, litres=net_l(self.T) / 2))
+        self.assertLess(half.no2.likely_mg_h_l, left.no2.likely_mg_h_l)
+        self.assertGreater(half.no2.likely_mg_h_l, 0.4 * left.no2.likely_mg_h_l)
+
+    def test_salt_water_holds_less_of_it_free(self) -> None:
+        log = (entry("arrival", 4, species="guppy", count=6), test_entry(0, ammonia="2", nitrite="0", ph="8"))
+        salt = self.found(*log, on=replace(self.T, salinity_g_kg=35.0))
+        self.assertLess(salt.nh3.likely_mg_h_l, self.found(*log).nh3.likely_mg_h_l)
 
 
 class Answered(unittest.TestCase):

@@ -199,7 +199,7 @@ class Words(unittest.TestCase):
         t = on or tank()
         s = look(*log, on=t)
         views = compare_schools(s, prepare(t, numbered(*log), NOW, REFERENCE, FEW), Answers(**answers))
-        exposed = exposure(s.forecast, s.entries, s.levels.limits)
+        exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now)
         return school_page(s, views, "", exposed, bool(answers))
 
     def test_the_schools_page(self) -> None:

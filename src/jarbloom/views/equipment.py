@@ -228,7 +228,7 @@ def check_rows(due: tuple[Due, ...], today: date) -> tuple[CheckRow, ...]:
     return tuple(
         CheckRow(
             d.check.key, d.check.title, d.check.words, d.check.hardness,
-            f"{d.last:%-d %b %Y}" if d.last else "never",
+            f"last {d.last:%-d %b %Y}" if d.last else "never yet",
             "now" if d.due <= today else f"{d.due:%-d %b %Y}", d.due <= today, d.fault, d.check.caution,
         )
         for d in rows

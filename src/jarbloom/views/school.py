@@ -32,6 +32,7 @@ class SchoolRow:
     asks: tuple[str, ...]
     rhythm: str
     ready: str
+    drawn: bool
 
 
 @dataclass(frozen=True)
@@ -118,7 +119,7 @@ def _row(s: Situation, v: SchoolView) -> SchoolRow:
     return SchoolRow(
         school.key, school.name, school.short, v.current, v.choice.out, v.choice.speaks_for, v.choice.speaks_against,
         school.suits, school.asks, school.risk, gate_words(v.proofs, s.tank.target_mg_n_l), so_far_words(v.proofs),
-        tuple(j.title for j in v.asks), every, ready,
+        tuple(j.title for j in v.asks), every, ready, v.future is not None,
     )  # fmt: skip
 
 

@@ -237,7 +237,7 @@ class UpsetPage:
 
 def upset_page(seen: Seen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
-    exposed = exposure(s.forecast, s.entries, s.levels.limits) if s.living and s.school.fish_in else None
+    exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now) if s.living and s.school.fish_in else None
     upset = s.episode
     clean = ""
     if upset is not None:

@@ -46,7 +46,7 @@ def _school(
     given = {k: v for k, v in asked.items() if k in QUESTIONS and v in dict(QUESTIONS[k][1])}
     answers = answers_of(s, Answers(**{"water": "marine" if tank.marine else "fresh"} | given) if given else None)
     views = compare_schools(s, ensemble_of(desk, tank, entries), answers)
-    exposed = exposure(s.forecast, s.entries, s.levels.limits) if s.living and s.school.fish_in else None
+    exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now) if s.living and s.school.fish_in else None
     return page(
         request,
         desk,
