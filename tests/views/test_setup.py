@@ -215,6 +215,6 @@ class Words(unittest.TestCase):
         )  # fmt: skip
         self.assertEqual(fish.call, "Fish-in, light and watched fits.")
         self.assertEqual(len(fish.exposure), 2)
-        self.assertIn("Nothing here says that it was harmless", fish.exposure_words)
+        self.assertIn("nothing here says that it was harmless", fish.exposure_words)
         stocked = self.school(entry("arrival", 4, species="guppy", count=5), test_entry(1, ammonia="0"))
         self.assertIn("Cycled by measured dose", stocked.call)

@@ -31,6 +31,6 @@ def exposure_words(e: Exposure | None) -> str:
     if e is None:
         return ""
     return (
-        f"Concentration times hours over {e.days} days, since {e.since:%-d %b}: hour by hour the higher of the forecast’s "
-        "course and of your readings joined by lines. An estimate; nothing here says that it was harmless."
+        f"Concentration times hours over {e.days} days, since {e.since:%-d %b}: hour by hour the higher of the "
+        "forecast’s course and of your readings joined by lines. An estimate; nothing here says that it was harmless."
     )

@@ -1,7 +1,7 @@
 """What animals have been exposed to while a tank cycles with them in it: concentration x time, against the limits.
 
-Two courses are laid over each other and the higher counts, hour by hour: the forecast's, conditioned on the readings, and
-the readings joined by straight lines. A model that does not believe a reading must not talk an exposure away.
+Two courses are laid over each other and the higher counts, hour by hour: the forecast's, conditioned on the readings,
+and the readings joined by straight lines. A model that does not believe a reading must not talk an exposure away.
 """
 
 from __future__ import annotations
