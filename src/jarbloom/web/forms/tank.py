@@ -164,7 +164,7 @@ def _heater_fields(tank: Tank | None) -> tuple[Field, ...]:
         Field("room_rh", "humidity of the room", "number", unit="%", low=5, high=100, required=True),
         Field("surface", "surface of the water", "choice", choices=SURFACES),
         Field("lid", "has a lid", "flag"),
-        *(Field(f"has_{key}", name, "flag") for key, name in DEVICES if key not in ("pump", "filter")),
+        *(Field(f"has_{key}", name, "flag") for key, name in DEVICES if key != "filter"),
     )
 
 
