@@ -129,7 +129,7 @@ class Stocking(unittest.TestCase):
         self.assertEqual([r.count for r in p.living], [6])
         self.assertEqual(len(p.ways), 4)
         self.assertTrue(p.batches[0].p_safe.endswith("%"))
-        self.assertEqual(len(p.choices), 25)
+        self.assertEqual(len(p.choices), len(REFERENCE.species))
 
     def test_the_old_rules_are_told_in_the_keepers_units(self) -> None:
         log = (FISH, test_entry(0.1, ammonia="0", nitrite="0"))

@@ -87,6 +87,15 @@ class Turnover:
 
 
 @dataclass(frozen=True)
+class Minimum:
+    """Whose minimum tank sizes count: which of the two numbers of a species' row."""
+
+    key: str
+    name: str
+    short: str
+
+
+@dataclass(frozen=True)
 class MarineNitrite:
     """Limits of nitrite in sea water, as a factor on those of fresh water."""
 
@@ -103,3 +112,4 @@ class Schools:
     pace: Mapping[str, Pace]
     turnover: Mapping[str, Turnover]
     marine_nitrite: Mapping[str, MarineNitrite]
+    minimum: Mapping[str, Minimum]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import fields
 from functools import cache
 from importlib.resources import files
@@ -12,7 +12,17 @@ from typing import Any, get_type_hints
 
 from jarbloom.core.model import Species
 from jarbloom.core.notes import Note
-from jarbloom.core.schools import Corrective, Cycling, MarineNitrite, Pace, Requirement, Rule, Schools, Turnover
+from jarbloom.core.schools import (
+    Corrective,
+    Cycling,
+    MarineNitrite,
+    Minimum,
+    Pace,
+    Requirement,
+    Rule,
+    Schools,
+    Turnover,
+)
 from jarbloom.core.setup.checks import Check
 from jarbloom.core.setup.choose import QUESTIONS
 from jarbloom.core.vessel.media import Media
@@ -21,9 +31,17 @@ from jarbloom.errors import BadData
 _FOLDER = files("jarbloom.data")
 _TYPES = get_type_hints(Species)
 _CHOICES = {
-    "group": {"fish", "shrimp", "snail"},
-    "body": {"eel", "elongated", "torpedo", "deep", "shell"},
-    "zone": {"top", "middle", "bottom", "glass"},
+    "group": {"fish", "shrimp", "snail", "crab", "other", "coral", "anemone"},
+    "body": {"eel", "elongated", "torpedo", "deep", "shell", "crab", "star", "coral"},
+    "zone": {"top", "middle", "bottom", "glass", "rock", "sand", "open"},
+    "swims": {"active", "moderate", "sedentary"},
+    "temperament": {"peaceful", "active", "semi-peaceful", "territorial", "aggressive", "unknown"},
+    "territory": {"none", "mild", "strong", "unknown"},
+    "refusal": {"low", "medium", "high", "unknown"},
+    "hardiness": {"hardy", "usual", "delicate"},
+    "reef": {"", "yes", "caution", "no"},
+    "tank_bred": {"common", "partly", "wild mostly", "unknown"},
+    "care": {"easy", "moderate", "demanding", "unknown"},
     "diet": {"carnivore", "omnivore", "herbivore", "detritivore"},
     "order": {"first", "middle", "last"},
     "ammonia_sensitivity": {"hardy", "usual", "sensitive"},
@@ -44,7 +62,11 @@ _RANGES = {
     "gh_high": (0, 60),
     "min_l_cautious": (1, 20000),
     "min_l_experienced": (1, 20000),
+    "salt_low": (0, 45),
+    "salt_high": (0, 45),
     "min_length_cm": (10, 1000),
+    "min_length_experienced_cm": (8, 1000),
+    "maturity_months": (0, 36),
     "group_min": (1, 100),
     "mouth_ratio": (0, 0.5),
     "a": (1e-4, 1),
@@ -57,6 +79,8 @@ def _cell(name: str, text: str, where: str) -> Any:
     text = text.strip()
     if name in _CHOICES and text not in _CHOICES[name]:
         raise BadData(f"{where}, {name}: “{text}” is none of {', '.join(sorted(_CHOICES[name]))}.")
+    if name in ("eats_invertebrates", "eats_corals"):
+        return "" if text == "no" else text
     if kind is bool:
         return text not in ("no", "")
     if kind == tuple[str, ...]:
@@ -94,13 +118,40 @@ def read_species(text: str, source: str = "species.csv") -> Mapping[str, Species
             ("gh_low", "gh_high"),
             ("shop_cm", "adult_cm"),
             ("min_l_experienced", "min_l_cautious"),
+            ("min_length_experienced_cm", "min_length_cm"),
+            ("salt_low", "salt_high"),
         ):
             if getattr(species, low) > getattr(species, high):
                 raise BadData(f"{where}, {low}: {getattr(species, low)} is above {high}.")
+        for field, wrong in _contradictions(species):
+            raise BadData(f"{where}, {field}: {wrong}.")
         if species.key in found:
             raise BadData(f"{where}, key: this key stands twice.")
         found[species.key] = species
     return found
+
+
+SWIMMING_LENGTHS = 5  # of the adult, that an active swimmer's footprint has at least, or the row says why not
+
+
+def _contradictions(s: Species) -> Iterator[tuple[str, str]]:
+    """(field, what is wrong) of a row whose cells are each possible but do not go together."""
+    if s.swims == "active" and s.min_length_cm < SWIMMING_LENGTHS * s.adult_cm and not s.footprint_reason:
+        yield "min_length_cm", f"an active swimmer of {s.adult_cm:g} cm wants five lengths, or a footprint_reason"
+    if s.min_length_experienced_cm < 1.3 * s.adult_cm:
+        yield "min_length_experienced_cm", f"an animal of {s.adult_cm:g} cm cannot turn in it"
+    if s.water == "marine" and (s.reef == "" or s.ph_low < 7.5):
+        yield "reef", "a marine row says whether it goes with corals, and lives above pH 7.5"
+    if s.water != "marine" and s.reef:
+        yield "reef", "only a marine row has one"
+    if s.group in ("coral", "anemone") and (s.water != "marine" or s.maturity_months <= 0):
+        yield "maturity_months", "a coral or anemone is marine and needs a tank of some age"
+    if s.temp_high - s.temp_low < 2 or s.salt_high - s.salt_low > 36:
+        yield "temp_high", "a range that no keeper can hold, or none at all"
+    if s.spines and s.caution == "" and s.group == "fish":
+        yield "caution", "spines without a word about them"
+    if s.refusal == "high" and not s.feeding:
+        yield "feeding", "one that refuses food needs a word on what it takes"
 
 
 @cache
@@ -134,6 +185,7 @@ def schools() -> Schools:
         _rows(Pace, raw["pace"], "schools.toml pace"),
         _rows(Turnover, raw["turnover"], "schools.toml turnover"),
         _rows(MarineNitrite, raw["marine_nitrite"], "schools.toml marine_nitrite"),
+        _rows(Minimum, raw["minimum"], "schools.toml minimum"),
     )
 
 

@@ -16,6 +16,9 @@ BODY_FORM = {
     "torpedo": (0.011, 3.0),
     "deep": (0.02, 3.0),
     "shell": (0.08, 3.0),
+    "crab": (0.06, 3.0),  # judgement, as are those below
+    "star": (0.01, 3.0),
+    "coral": (0.00005, 3.0),  # what lives on light gives little off
 }
 # diet class -> (protein share of dry feed, share of the usual ration); judgement from label ranges
 DIET = {"carnivore": (0.46, 1.0), "omnivore": (0.42, 1.0), "herbivore": (0.35, 0.8), "detritivore": (0.30, 0.5)}

@@ -366,8 +366,22 @@ def animal_name(key: str, species: Mapping[str, Species]) -> str:
 
 def plural(name: str, count: int) -> str:
     """English plural of a species name that is good enough for fish: 'loach' -> 'loaches', 'tetra' -> 'tetras'."""
-    if count == 1 or name.endswith(("shrimp", "fish", "danios", "corydoras", "otocinclus", "bristlenose", "platys")):
+    unchanged = (
+        "shrimp",
+        "fish",
+        "danios",
+        "corydoras",
+        "otocinclus",
+        "bristlenose",
+        "platys",
+        "kribensis",
+        "discus",
+        "polyps",
+    )
+    if count == 1 or name.endswith(unchanged):
         return name
+    if name.endswith("y") and name[-2] not in "aeiou":
+        return name[:-1] + "ies"
     if name.endswith(("ch", "sh", "s", "x")):
         return name + "es"
     return name + "s"

@@ -86,6 +86,7 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[Part, ...]:
         Part("pace", "Corrections and pace", "", (
             Field("corrective", "corrective change", "choice", choices=_names(schools.corrective)),
             Field("pace", "pace between batches", "choice", choices=_names(schools.pace)),
+            Field("minimum", "minimum sizes", "choice", choices=_names(schools.minimum)),
             Field("marine_nitrite", "nitrite in sea water", "choice", choices=_names(schools.marine_nitrite)),
         )),
         Part("kit", "Test kit", "", (

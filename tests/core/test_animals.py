@@ -1,0 +1,193 @@
+"""Animals against the tank and each other: water, room, mouths over time, habits."""
+
+from __future__ import annotations
+
+import csv
+import io
+import unittest
+from collections import Counter
+from dataclasses import replace
+from datetime import date
+from importlib.resources import files
+from itertools import combinations
+from typing import Any
+
+from jarbloom.core.animals import compatibility as c
+from jarbloom.core.animals.home import Home, home_of
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals, Species
+from jarbloom.data.catalogue import read_species
+from jarbloom.errors import BadData
+from jarbloom.units import Units
+from tests.make import NOW, REFERENCE, tank
+
+TODAY = NOW.date()
+SPECIES = REFERENCE.species
+
+
+def home(**changes: Any) -> Home:
+    old_enough = replace(home_of(tank()), started=date(2024, 1, 1), turnover=5.0, ph=7.0)
+    return replace(old_enough, **changes)
+
+
+def found(*animals: tuple[str, int], at: Home | None = None, species: dict[str, Species] | None = None,
+          length_cm: float | None = None) -> tuple[c.Finding, ...]:  # fmt: skip
+    rows = species or SPECIES
+    groups = [Animals(k, n, length_cm or rows[k].shop_cm, TODAY) for k, n in animals]
+    return c.findings(c.case_of(at or home(), groups, rows, TODAY, Units()))
+
+
+def keys(findings: tuple[c.Finding, ...]) -> set[str]:
+    return {f.key for f in findings}
+
+
+class AgainstTheTank(unittest.TestCase):
+    def test_a_quiet_community_has_nothing_that_needs_another_tank(self) -> None:
+        calm = found(("ember_tetra", 10), ("pygmy_corydoras", 8), ("otocinclus", 6))
+        self.assertNotIn("apart", [f.severity for f in calm])
+        self.assertNotIn("mouth", keys(calm))
+
+    def test_salt_comes_first_and_alone(self) -> None:
+        wrong = found(("ocellaris_clownfish", 2))
+        self.assertEqual((wrong[0].key, wrong[0].severity, wrong[0].hardness), ("salinity", "apart", "safety"))
+        self.assertIn("fresh water", wrong[0].sentence)
+        self.assertFalse({"temp", "ph"} & keys(wrong))
+        self.assertNotIn("salinity", keys(found(("ocellaris_clownfish", 2), at=home(salinity_g_kg=35.0))))
+
+    def test_temperature_acidity_and_hardness_are_windows(self) -> None:
+        low, high = SPECIES["neon_tetra"].temp_low, SPECIES["neon_tetra"].temp_high
+        for temp_c, is_wrong in ((low - 0.1, True), (low, False), (high, False), (high + 0.1, True)):
+            with self.subTest(temp_c=temp_c):
+                self.assertEqual("temp" in keys(found(("neon_tetra", 10), at=home(temp_c=temp_c))), is_wrong)
+        acid = {f.key: f.severity for f in found(("guppy", 6), at=home(ph=SPECIES["guppy"].ph_low - 0.3))}
+        far = {f.key: f.severity for f in found(("guppy", 6), at=home(ph=SPECIES["guppy"].ph_low - 0.8))}
+        self.assertEqual((acid["ph"], far["ph"]), ("watch", "apart"))
+        self.assertNotIn("gh", keys(found(("guppy", 6), at=home(gh_dgh=None))))
+        self.assertIn("gh", keys(found(("guppy", 6), at=home(gh_dgh=1.0))))
+
+    def test_the_schools_differ_on_the_smallest_tank_and_the_sentence_tells_both(self) -> None:
+        kind = SPECIES["kribensis"]
+        between = (kind.min_l_cautious + kind.min_l_experienced) / 2
+        cautious, experienced = (found(("kribensis", 2), at=home(litres=between, experienced=e)) for e in (False, True))
+        self.assertIn("litres", keys(cautious))
+        self.assertNotIn("litres", keys(experienced))
+        text = next(f.sentence for f in cautious if f.key == "litres")
+        self.assertIn(f"{kind.min_l_cautious:.0f}", text)
+        self.assertIn(f"{kind.min_l_experienced:.0f}", text)
+
+    def test_a_tank_far_too_small_is_no_matter_of_school(self) -> None:
+        worst = next(f for f in found(("oscar", 1)) if f.key == "litres")
+        self.assertEqual(worst.severity, "apart")
+        self.assertIn("turning", keys(found(("oscar", 1))))
+
+    def test_groups_lids_and_the_age_of_the_tank(self) -> None:
+        self.assertIn("2 more", [f.resolve for f in found(("neon_tetra", SPECIES["neon_tetra"].group_min - 2))])
+        self.assertNotIn("group", keys(found(("neon_tetra", 12))))
+        jumpers = [k for k, s in SPECIES.items() if s.jumps and s.water == "fresh"]
+        self.assertIn("lid", keys(found((jumpers[0], 6), at=home(lid=False))))
+        self.assertNotIn("lid", keys(found((jumpers[0], 6))))
+        young, old = (found(("otocinclus", 6), at=home(started=s)) for s in (TODAY, date(2020, 1, 1)))
+        self.assertIn("being cycled is not enough", next(f.sentence for f in young if f.key == "maturity"))
+        self.assertNotIn("maturity", keys(old))
+
+    def test_one_male_alone(self) -> None:
+        self.assertIn("own_kind", keys(found(("betta", 2))))
+        self.assertNotIn("own_kind", keys(found(("betta", 1))))
+
+
+class AgainstEachOther(unittest.TestCase):
+    def test_a_fish_is_swallowed_on_the_day_it_fits_and_not_before(self) -> None:
+        pair = found(("neon_tetra", 10), ("angelfish", 4))
+        mouth = next(f for f in pair if f.key == "mouth")
+        self.assertEqual(mouth.species, ("angelfish", "neon_tetra"))
+        assert mouth.on is not None
+        self.assertGreater(mouth.on, TODAY)
+        case = c.case_of(home(), [Animals("neon_tetra", 10, 2.0, TODAY), Animals("angelfish", 4, 4.0, TODAY)],
+                         SPECIES, TODAY, Units())  # fmt: skip
+        neon, angel = case.members
+        for days, fits in ((0, True), (-c.STEP_DAYS, False)):
+            on = date.fromordinal(mouth.on.toordinal() + days)
+            self.assertEqual(c.swallows(angel.kind, angel.length(on), neon.kind, neon.length(on)), fits)
+
+    def test_larger_mouths_never_swallow_less(self) -> None:
+        eater, prey = SPECIES["oscar"], SPECIES["neon_tetra"]
+        taken = [c.swallows(eater, cm, prey, 3.0) for cm in (4, 6, 8, 10, 14, 20, 30)]
+        self.assertEqual(taken, sorted(taken))
+        sizes = [c.swallows(eater, 20, prey, cm) for cm in (1, 2, 4, 6, 8, 12)]
+        self.assertEqual(sizes, sorted(sizes, reverse=True))
+
+    def test_plant_eaters_and_snails_are_out_of_the_mouth_rule(self) -> None:
+        self.assertNotIn("mouth", keys(found(("bristlenose", 1), ("cherry_shrimp", 10))))
+        self.assertNotIn("mouth", keys(found(("oscar", 1), ("ramshorn_snail", 10))))
+
+    def test_nippers_and_long_fins(self) -> None:
+        few = next(f for f in found(("serpae_tetra", 6), ("guppy", 5)) if f.key == "nips")
+        many = next(f for f in found(("serpae_tetra", 12), ("guppy", 5)) if f.key == "nips")
+        self.assertEqual((few.severity, many.severity), ("apart", "watch"))
+        self.assertEqual(few.species, ("serpae_tetra", "guppy"))
+
+    def test_two_waters_have_no_common_window(self) -> None:
+        both = found(("ocellaris_clownfish", 2), ("guppy", 5))
+        self.assertIn("share no salinity", next(f.sentence for f in both if f.key == "window"))
+
+    def test_what_corals_and_shrimp_have_to_fear(self) -> None:
+        reef = home(salinity_g_kg=35.0, started=date(2020, 1, 1))
+        butterfly = found(("copperband_butterflyfish", 1), ("mushroom_coral", 3), at=reef)
+        self.assertIn("corals", keys(butterfly))
+        self.assertIn("invertebrates", keys(found(("betta", 1), ("cherry_shrimp", 10))))
+
+    def test_groups_of_one_kind_are_one_member_at_the_largest_size(self) -> None:
+        case = c.case_of(home(), [Animals("guppy", 3, 2.0, TODAY), Animals("guppy", 4, 4.0, TODAY)], SPECIES, TODAY,
+                         Units())  # fmt: skip
+        self.assertEqual([(m.animals.count, m.animals.length_cm) for m in case.members], [(7, 4.0)])
+
+    def test_order_of_the_animals_does_not_matter(self) -> None:
+        names = [("betta", 1), ("guppy", 5), ("kribensis", 2), ("cherry_shrimp", 10), ("angelfish", 4)]
+        first, second = found(*names), found(*reversed(names))
+        self.assertEqual(Counter(first), Counter(second))
+
+
+class EveryRow(unittest.TestCase):
+    def test_a_row_that_contradicts_itself_is_refused_with_its_key_and_field(self) -> None:
+        cells = list(csv.reader(io.StringIO((files("jarbloom.data") / "species.csv").read_text("utf-8"))))
+        rows = {row[0]: dict(zip(cells[0], row, strict=True)) for row in cells[1:]}
+        for key, changes, field in (
+            ("giant_danio", {"min_length_cm": "30", "min_length_experienced_cm": "20", "footprint_reason": ""},
+             "min_length_cm"),
+            ("neon_tetra", {"reef": "yes"}, "reef"),
+            ("mushroom_coral", {"maturity_months": "0"}, "maturity_months"),
+            ("betta", {"temp_low": "26", "temp_high": "27"}, "temp_high"),
+            ("betta", {"shop_cm": "9"}, "shop_cm"),
+        ):  # fmt: skip
+            out = io.StringIO()
+            writer = csv.DictWriter(out, cells[0])
+            writer.writeheader()
+            writer.writerow(rows[key] | changes)
+            with self.subTest(key=key, field=field), self.assertRaisesRegex(BadData, rf"row 2 \({key}\), {field}: "):
+                read_species(out.getvalue())
+
+    def test_every_pair_of_the_catalogue_can_be_judged_in_plain_words(self) -> None:
+        rows = list(SPECIES)[:: max(1, len(SPECIES) // 60)]
+        for a, b in combinations(rows, 2):
+            for f in found((a, SPECIES[a].group_min), (b, SPECIES[b].group_min)):
+                self.assertIn(f.severity, c.SEVERITIES)
+                self.assertIn(f.hardness, ("safety", "practice", "taste"))
+                self.assertTrue(f.sentence.endswith("."), f.sentence)
+                self.assertNotRegex(f.sentence, r"None|nan|\{|  |\.\.|_")
+
+    def test_plurals(self) -> None:
+        wanted = {"guppy": "guppies", "kribensis": "kribensis", "loach": "loaches", "button polyps": "button polyps",
+                  "yellow coris wrasse": "yellow coris wrasses", "blue ray": "blue rays"}  # fmt: skip
+        self.assertEqual({k: plural(k, 2) for k in wanted}, wanted)
+        self.assertEqual(plural("guppy", 1), "guppy")
+
+
+class Matrix(unittest.TestCase):
+    def test_cells_hold_the_findings_of_their_pair_only(self) -> None:
+        all_found = found(("betta", 1), ("guppy", 5), ("cherry_shrimp", 10))
+        cell = c.between(all_found, "guppy", "betta")
+        self.assertTrue(cell)
+        self.assertTrue(all(set(f.species) == {"guppy", "betta"} for f in cell))
+        self.assertEqual(c.worst(()), "at ease")
+        self.assertEqual(c.worst(cell), cell[0].severity)
+        self.assertTrue(all(f.species == ("betta",) for f in c.of_one(all_found, "betta")))
