@@ -8,12 +8,13 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.advice.proof import prove
 from jarbloom.core.animals.bioload import stock
+from jarbloom.core.animals.compatibility import case_of, findings
+from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.reference import Reference
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
-from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 
 FRESH_TESTS = timedelta(hours=48)
@@ -66,7 +67,7 @@ def gate(
         *_fresh(entries, now),
     ]
     checks += _pace(tank, entries, batch, living, reference, now)
-    checks += _fits(tank, batch, living, reference, units)
+    checks += _fits(tank, batch, living, reference, units, now)
     return Gate(batch.id, tuple(checks))
 
 
@@ -218,56 +219,15 @@ def _pace(
     ]
 
 
-def _fits(tank: Tank, batch: Batch, living: Sequence[Animals], reference: Reference, units: Units) -> list[Check]:
-    found: list[Check] = []
-    volume = net_l(tank)
-    for item in batch.items:
-        kind = reference.species.get(item.species, reference.species["unknown"])
-        name = plural(kind.name, 2)
-        if not kind.temp_low <= tank.temp_c <= kind.temp_high:
-            found.append(
-                Check(
-                    "temp",
-                    False,
-                    f"{name.capitalize()} live at {units.temp(kind.temp_low)} to "
-                    f"{units.temp(kind.temp_high)}; the tank stands at {units.temp(tank.temp_c)}.",
-                    "another temperature or animal",
-                )
-            )
-        if not kind.ph_low <= tank.ph <= kind.ph_high:
-            found.append(
-                Check(
-                    "ph",
-                    False,
-                    f"{name.capitalize()} live at pH {figure(kind.ph_low)} to "
-                    f"{figure(kind.ph_high)}; the tank stands at {figure(tank.ph)}.",
-                    "another pH or animal",
-                    "practice",
-                )
-            )
-        if volume < kind.min_l_cautious * 0.95:
-            found.append(
-                Check(
-                    "litres",
-                    False,
-                    f"{name.capitalize()} need {units.volume(kind.min_l_cautious)} "
-                    f"(cautious school; {units.volume(kind.min_l_experienced)} experienced); "
-                    f"here are {units.volume(volume)}.",
-                    units.volume(kind.min_l_cautious - volume),
-                    "practice",
-                )
-            )
-        if kind.jumps and not tank.lid:
-            found.append(Check("lid", False, f"{name.capitalize()} jump and no lid is recorded.", "a lid"))
-        there = sum(g.count for g in (*living, *batch.items) if g.species == item.species)
-        if there < kind.group_min:
-            found.append(
-                Check(
-                    "group",
-                    False,
-                    f"{name.capitalize()} live in groups of {kind.group_min} or more; {there} would be there.",
-                    f"{kind.group_min - there} more",
-                    "practice",
-                )
-            )
+def _fits(
+    tank: Tank, batch: Batch, living: Sequence[Animals], reference: Reference, units: Units, now: datetime
+) -> list[Check]:
+    """What compatibility has against the batch today. What turns dangerous later holds no gate: pages tell its date."""
+    case = case_of(home_of(tank), (*living, *batch.items), reference.species, now.date(), units)
+    coming = {a.species for a in batch.items}
+    found = []
+    for f in findings(case):
+        if f.severity != "note" and f.on is None and coming.intersection(f.species):
+            holds = f.severity == "apart" or len(f.species) == 1  # two that want watching are the keeper's choice
+            found.append(Check(f.key, False, f.sentence, f.resolve, f.hardness if holds else "taste"))
     return found

@@ -183,9 +183,7 @@ def _kept_rightly(m: Member, c: Case) -> Iterator[Finding]:
         text = f"{_name(k)} need a tank that has run for {months}, from {old:%-d %b %Y}: being cycled is not enough."
         yield _one("maturity", "apart", "practice", m, text, f"waiting until {old:%-d %b %Y}")
     if k.refusal == "high":
-        yield _one(
-            "refusal", "watch", "practice", m, f"{_name(k)} often refuse food: {k.feeding}.", "seeing it eat first"
-        )
+        yield _one("refusal", "watch", "taste", m, f"{_name(k)} often refuse food: {k.feeding}.", "seeing it eat first")
 
 
 def _habits(m: Member, c: Case) -> Iterator[Finding]:
