@@ -14,12 +14,14 @@ VIEWS = (
     ("bench", "/", DESK, "light"), ("tank", "/tanks/sunroom-112", DESK, "light"),
     ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
-    ("upset", "/tanks/hall-96/upset", DESK, "light"), ("upset-phone", "/tanks/hall-96/upset", PHONE, "light"),
+    ("upset", "/tanks/hall-96/upset", DESK, "light"),
     ("start", "/start", DESK, "light"), ("trouble-phone", "/start/trouble", PHONE, "light"),
     ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
     ("what-if", "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25&w=dose+4+mg/l&d=2026-11-24"
      "&w=in+6+kuhli+loaches&d=2026-11-28#whatif", DESK, "light"),
-    ("outlook-phone", "/tanks/sunroom-112/outlook", PHONE, "light"),
+    ("animal", "/tanks/sunroom-112/animals?look=angelfish", DESK, "light"),
+    ("together", "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=cherry_shrimp"
+     "&with=kribensis&with=serpae_tetra&with=honey_gourami&with=otocinclus", DESK, "light"),
     ("volume", "/tanks/landing-60/setup/volume", DESK, "light"),
     ("equipment-evening", "/tanks/sunroom-112/setup/equipment", DESK, "evening"),
     ("water", "/tanks/landing-60/setup/water", DESK, "light"),

@@ -17,6 +17,7 @@ from jarbloom.store.db import open_store
 from jarbloom.web import errors
 from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
+    animals,
     bench,
     house,
     log,
@@ -100,6 +101,7 @@ def create_app(settings: Settings) -> FastAPI:
         outlook,
         log,
         stocking,
+        animals,
     ):
         app.include_router(routes.router)
 

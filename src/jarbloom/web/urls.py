@@ -75,6 +75,11 @@ def batch(slug: str, batch_id: int, what: str) -> str:
     return f"/tanks/{slug}/stocking/{batch_id}/{what}"
 
 
+def animals(slug: str, what: str = "") -> str:
+    """The finder; `what`: together, plan, or found (its answers as a fragment)."""
+    return f"/tanks/{slug}/animals/{what}".rstrip("/")
+
+
 def upset(slug: str) -> str:
     return f"/tanks/{slug}/upset"
 

@@ -59,16 +59,25 @@ def gate(
     now = forecast.as_of
     living = stock(entries, now.date())
     checks = [
-        *_proof(tank, entries, living, reference, now),
-        *_upset(tank, entries, living, reference),
-        *_losses(entries, reference, now),
+        *of_the_tank(tank, entries, living, reference, now),
         _headroom(outlook, forecast),
         _p_safe(outlook),
-        *_fresh(entries, now),
     ]
     checks += _pace(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
     return Gate(batch.id, tuple(checks))
+
+
+def of_the_tank(
+    tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference, now: datetime
+) -> tuple[Check, ...]:
+    """What is asked of the tank before any animal goes in, whichever it is."""
+    return (
+        *_proof(tank, entries, living, reference, now),
+        *_upset(tank, entries, living, reference),
+        *_losses(entries, reference, now),
+        *_fresh(entries, now),
+    )
 
 
 def _proof(

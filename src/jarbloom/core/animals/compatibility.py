@@ -67,9 +67,12 @@ class Case:
 
 
 def case_of(home: Home, animals: Sequence[Animals], species: Mapping[str, Species], today: date, units: Units) -> Case:
-    """Groups of one species are put together: the largest length stands for all (what eats is the largest)."""
+    """Groups of one species are put together: the largest length stands for all (what eats is the largest).
+
+    Animals without a date of arrival grow from today on.
+    """
     merged: dict[str, Animals] = {}
-    for a in animals:
+    for a in (x if x.since else replace(x, since=today) for x in animals):
         before = merged.get(a.species)
         if before is None:
             merged[a.species] = a
@@ -88,8 +91,13 @@ def findings(case: Case) -> tuple[Finding, ...]:
             found += alone(m, case)
     for a, b in combinations(case.members, 2):
         found += pair_findings(a, b, case)
-    order = {"safety": 0, "practice": 1, "taste": 2}
-    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.hardness], f.on or date.min)))
+    return in_order(found)
+
+
+def in_order(found: Sequence[Finding]) -> tuple[Finding, ...]:
+    """What holds today before what comes, then the hardest."""
+    hardest = {"safety": 0, "practice": 1, "taste": 2}
+    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), f.on or date.min, hardest[f.hardness])))
 
 
 def pair_findings(a: Member, b: Member, case: Case) -> list[Finding]:
@@ -280,6 +288,8 @@ def swallowed_from(eater: Member, prey: Member, today: date) -> date | None:
     """The first day, today or within six years, on which the prey fits into the mouth as both grow; None: never."""
     if eater.kind.diet not in ("carnivore", "omnivore") or eater.kind.key == prey.kind.key:
         return None
+    if not swallows(eater.kind, max(eater.kind.adult_cm, eater.length(today)), prey.kind, prey.length(today)):
+        return None  # the largest mouth and the smallest prey do not meet
     for days in range(0, LOOK_AHEAD_YEARS * 365, STEP_DAYS):
         on = today + timedelta(days=days)
         if swallows(eater.kind, eater.length(on), prey.kind, prey.length(on)):

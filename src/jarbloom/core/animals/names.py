@@ -19,7 +19,7 @@ def _stem(word: str) -> str:
     return word.removesuffix("s")
 
 
-def _names(kind: Species) -> list[str]:
+def names_of(kind: Species) -> list[str]:
     return [n.lower() for n in (kind.name, kind.scientific, kind.key.replace("_", " "), *kind.synonyms)]
 
 
@@ -29,12 +29,12 @@ def match_species(text: str, species: Mapping[str, Species], living: tuple[str, 
     A part of a name counts only when it points at one species.
     """
     wanted = _stem(text.lower().strip())
-    exact = [k for k, s in species.items() if any(_stem(n) == wanted for n in _names(s))]
+    exact = [k for k, s in species.items() if any(_stem(n) == wanted for n in names_of(s))]
     inside = (
         [
             k
             for k, s in species.items()
-            if any(wanted in n.split() or wanted in _stem(n).split() or f" {wanted}" in f" {n}" for n in _names(s))
+            if any(wanted in n.split() or wanted in _stem(n).split() or f" {wanted}" in f" {n}" for n in names_of(s))
         ]
         if len(wanted) > 2
         else []
@@ -49,6 +49,6 @@ def match_species(text: str, species: Mapping[str, Species], living: tuple[str, 
 
 
 def nearest_species(text: str, species: Mapping[str, Species]) -> str:
-    names = {n: s.name for s in species.values() for n in _names(s)}
+    names = {n: s.name for s in species.values() for n in names_of(s)}
     near = difflib.get_close_matches(_stem(text.lower()), names, n=1, cutoff=0.6)
     return names[near[0]] if near else ""

@@ -37,6 +37,7 @@ def _show(
         typed=typed or {},
         removed=removed if removed.isdigit() else "",
         here="stocking",
+        part="plan",
         soon=(desk.now + timedelta(days=7)).date(),
     )
 

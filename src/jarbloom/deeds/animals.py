@@ -1,0 +1,26 @@
+"""Who lives in a tank and is planned for it, put together for compatibility and the finder."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.compatibility import Case, case_of
+from jarbloom.core.animals.home import home_of
+from jarbloom.core.model import Animals
+
+MOST_TRIED = 15
+
+
+def case_here(s: Situation, tried: Sequence[str] = ()) -> Case:
+    """The living, the planned, and smallest groups of the species that are tried out."""
+    species = s.reference.species
+    here = [*s.living, *(a for b in s.waiting for a in b.items)]
+    keys = {a.species for a in here}
+    more = [Animals(k, species[k].group_min, species[k].shop_cm) for k in tried if k in species and k not in keys]
+    return case_of(home_of(s.tank), [*here, *more[:MOST_TRIED]], species, s.now.date(), s.units)
+
+
+def room_mg_n_day(s: Situation) -> float:
+    """What the bloom is sure of beyond those who live here, grown up. The plan is not counted."""
+    return max(0.0, s.forecast.sure - s.forecast.load_adult)

@@ -1,0 +1,187 @@
+"""Page data of the finder: answers in words, and one species in full."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jarbloom.core.advice.gate import Check
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.bioload import one_load
+from jarbloom.core.animals.compatibility import Case, Finding
+from jarbloom.core.animals.finder import Answer, Ask, ask_the_seller, locked_out
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Species
+from jarbloom.units import NBSP, figure, load_text
+from jarbloom.views.axes import r1
+
+MOST_SHOWN, LOST_SHOWN = 40, 12
+_GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
+PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
+BOX_PX = 96.0
+
+
+@dataclass(frozen=True)
+class Found:
+    key: str
+    name: str
+    scientific: str
+    about: str
+    body: str
+    length_px: float
+    to_scale: bool
+    stance: str
+    now: str
+    why: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class OneSpecies:
+    """A species against this tank, in full."""
+
+    found: Found
+    findings: tuple[Finding, ...]
+    facts: tuple[tuple[str, str], ...]
+    seller: tuple[str, ...]
+    lost: tuple[str, ...]
+    lost_more: int
+    default_count: int
+
+
+@dataclass(frozen=True)
+class FinderPage:
+    call: str
+    words: str
+    asked: tuple[str, ...]
+    rows: tuple[Found, ...]
+    more: int
+    one: OneSpecies | None
+    room: str
+    sure: str
+    nothing: str
+
+
+def finder_page(
+    s: Situation, case: Case, ask: Ask, answers: Sequence[Answer], standing: Sequence[Check], one: Answer | None,
+    room_mg_n: float,
+) -> FinderPage:  # fmt: skip
+    holds = [c for c in standing if not c.passed and c.hardness != "taste"]
+    suited = [a for a in answers if a.stance in ("fits", "with care")]
+    now = [a for a in suited if a.group_now] if not holds else []
+    if one is not None:
+        call, words = _one_call(one, s, holds)
+    elif holds:
+        call = "No animal goes in today."
+        words = (
+            f"Missing: {', '.join(c.missing for c in holds[:3] if c.missing)}. What fits here for life can be chosen."
+        )
+    elif now:
+        call = f"{len(now)} {'kinds' if len(now) > 1 else 'kind'} could go in now."
+        words = f"{len(suited)} suit the tank and those in it. On the plan, the gate adds the forecast's word."
+    else:
+        call, words = (
+            f"{len(suited)} {'kinds suit' if len(suited) != 1 else 'kind suits'} this tank.",
+            "None of them has room now.",
+        )
+    rows = tuple(found_row(a, s, holds) for a in answers[:MOST_SHOWN])
+    return FinderPage(
+        call, words, _asked(ask, s), rows, max(0, len(answers) - MOST_SHOWN),
+        _in_full(one, s, case, holds) if one else None, load_text(room_mg_n), load_text(s.forecast.sure),
+        _nothing(ask) if not answers else "",
+    )  # fmt: skip
+
+
+def _nothing(ask: Ask) -> str:
+    if ask.text:
+        return f"Nothing in the catalogue is called “{ask.text[:40]}”, or not with these conditions."
+    return "Nothing in the catalogue meets all of these conditions."
+
+
+def _asked(ask: Ask, s: Situation) -> tuple[str, ...]:
+    """How the line was read."""
+    said = [f"called “{ask.text}”" if ask.text else "", ask.zone and f"lives at the {ask.zone}" if ask.zone else "",
+            ask.group and ask.group, ask.water and f"{ask.water} water",
+            f"up to {s.units.length(ask.largest_cm)}" if ask.largest_cm is not None else "",
+            f"without a heater at {s.units.temp(ask.room_c)}" if ask.room_c is not None else "",
+            "fits this tank" if ask.fits else ""]  # fmt: skip
+    return tuple(x for x in said if x)
+
+
+def _now(a: Answer, holds: Sequence[Check]) -> str:
+    """How many could go in now, in words. Zero is said with what is missing."""
+    if a.stance in ("not here", "not for life", "not yet"):
+        return "none today" if a.stance == "not yet" else "none"
+    if holds:
+        return "none today"
+    if not a.group_now:
+        return f"room for {a.room_now} of {a.least}" if a.room_now else "no room yet"
+    return f"up to {a.room_now} now"
+
+
+def found_row(a: Answer, s: Situation, holds: Sequence[Check]) -> Found:
+    k = a.kind
+    length = k.adult_cm * PX_PER_CM
+    group = f"groups of {k.group_min} or more" if k.group_min > 1 else "alone or more"
+    pressing = [f for f in a.findings if f.severity != "note"]
+    why = pressing[0].sentence if pressing else "Nothing speaks against it."
+    if len(pressing) > 1:
+        why += f" And {len(pressing) - 1} more."
+    return Found(
+        k.key, k.name, k.scientific, f"{s.units.length(k.adult_cm)}, {k.zone}, {group}", k.body,
+        r1(min(length, BOX_PX - 4)), length <= BOX_PX - 4, a.stance, _now(a, holds), why, k.caution,
+    )  # fmt: skip
+
+
+def _one_call(a: Answer, s: Situation, holds: Sequence[Check]) -> tuple[str, str]:
+    name = plural(a.kind.name, 2)
+    name = name[:1].upper() + name[1:]
+    first = next((f.sentence for f in a.findings if f.severity != "note"), "")
+    if a.stance == "not here":
+        return f"{name}: not here.", first
+    if a.stance == "not yet":
+        return f"{name}: not yet.", first
+    if a.stance == "not for life":
+        return f"{name}: not for life.", first
+    if holds:
+        missing = ", ".join(c.missing for c in holds[:2] if c.missing)
+        return f"{name}: yes, but not today.", f"Missing: {missing}."
+    if not a.group_now:
+        return f"{name}: yes, but not yet.", f"The bloom is sure of {a.room_now}, grown up; {a.least} make a group."
+    return f"{name}: up to {a.room_now} now.", first or "Nothing speaks against it."
+
+
+def _in_full(a: Answer, s: Situation, case: Case, holds: Sequence[Check]) -> OneSpecies:
+    lost = locked_out(a.kind, case, s.reference.species)
+    return OneSpecies(
+        found_row(a, s, holds),
+        a.findings,
+        _facts(a.kind, s),
+        ask_the_seller(a.kind),
+        tuple(plural(k.name, 2) for k in lost[:LOST_SHOWN]),
+        max(0, len(lost) - LOST_SHOWN),
+        a.least,
+    )
+
+
+def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
+    u = s.units
+    water = [f"{u.temp(k.temp_low)} to {u.temp(k.temp_high)}", f"pH {figure(k.ph_low)} to {figure(k.ph_high)}"]
+    if k.water == "fresh":
+        water.append(f"{figure(k.gh_low)} to {figure(k.gh_high)} dGH")
+    else:
+        water.append(f"{figure(k.salt_low)} to {figure(k.salt_high)}{NBSP}g/kg")
+    one = one_load(k, k.adult_cm, s.tank.temp_c).total
+    return (
+        ("Grows to", f"{u.length(k.adult_cm)}, lives about {figure(k.lifespan_y, 2)} years"),
+        ("Water", ", ".join(water)),
+        ("Smallest tank", f"{u.volume(k.min_l_cautious)} and {u.length(k.min_length_cm)} long (cautious), "
+         f"{u.volume(k.min_l_experienced)} and {u.length(k.min_length_experienced_cm)} (experienced)"),
+        ("Company", (f"groups of {k.group_min} or more" if k.group_min > 1 else "one is enough") + (
+            f"; {k.sex_ratio}" if k.sex_ratio not in ("any", "unknown", "") else "")),
+        ("Ways", f"{k.temperament}, {_GROUND.get(k.territory, 'ground not known')}, lives at the {k.zone}"),
+        ("Food", f"{k.diet}{': ' + k.feeding if k.feeding else ''}"),
+        ("Puts out", f"{load_text(one)} a day each, grown up, by estimate"),
+        ("Goes in", f"{k.order}; {k.hardiness} in hardiness, {k.care} to care for"),
+        ("The row", f"{k.confidence} confidence; ranges from common practice, single animals differ"),
+    )  # fmt: skip

@@ -1,0 +1,107 @@
+"""Choosing animals: the finder, one species in full, and who goes with whom."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.core.advice.gate import of_the_tank
+from jarbloom.core.animals.finder import Ask, find, judge, read_ask
+from jarbloom.core.animals.names import match_species, nearest_species
+from jarbloom.deeds import look, plan_batches
+from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import NotFound, Refused
+from jarbloom.views.finder import finder_page
+from jarbloom.views.together import together_page
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.render import fragment, page
+
+router = APIRouter(prefix="/tanks/{slug}/animals")
+LONGEST = 80
+
+
+def _ask(asked: Mapping[str, str], desk: Desk, slug: str) -> Ask:
+    tank = look.see(desk, slug).tank
+    text = asked.get("q", "").strip()[:LONGEST]
+    ask = read_ask(text, desk.reference.species, tank.room_c, desk.preferences.units.system != "metric")
+    water = "" if ask.text else tank.water_kind  # a name is answered even when it lives in other water
+    return replace(
+        ask, water=water, zone=asked.get("zone") or ask.zone, group=asked.get("group") or ask.group,
+        fits=ask.fits or asked.get("fits") == "on",
+    )  # fmt: skip
+
+
+def _found(desk: Desk, slug: str, asked: Mapping[str, str]) -> dict[str, Any]:
+    s = look.see(desk, slug).situation
+    species = desk.reference.species
+    case, room, ask = case_here(s), room_mg_n_day(s), _ask(asked, desk, slug)
+    standing = of_the_tank(s.tank, s.entries, s.living, s.reference, s.now)
+    key = asked.get("look", "")
+    one = judge(species[key], case, room) if key in species else None
+    answers = find(ask, case, species, room)
+    return {
+        "tank": s.tank, "p": finder_page(s, case, ask, answers, standing, one, room), "q": asked.get("q", "")[:LONGEST],
+        "asked": ask, "batches": [(b.id, b.name) for b in s.batches if b.arrived is None],
+    }  # fmt: skip
+
+
+def _page(request: Request, desk: Desk, slug: str, asked: Mapping[str, str], status: int = 200,
+          errors: dict[str, str] | None = None, typed: Mapping[str, str] | None = None) -> HTMLResponse:  # fmt: skip
+    found = _found(desk, slug, asked)
+    shown = found | {"errors": errors or {}, "typed": typed or {"batch": ""}, "here": "stocking", "part": "find"}
+    return page(request, desk, "animals.html", status, **shown)
+
+
+@router.get("")
+def finder(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    asked = dict(request.query_params)
+    if asked.get("look") and asked["look"] not in desk.reference.species:
+        raise NotFound("That animal is not in the catalogue.")
+    return _page(request, desk, slug, asked)
+
+
+@router.get("/found")
+def found(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    return fragment(desk, "parts/found.html", **_found(desk, slug, dict(request.query_params)))
+
+
+@router.post("/plan")
+def to_the_plan(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """So many of the species onto a waiting batch, or onto a new one a week from now."""
+    key = typed.text("species")
+    try:
+        plan_batches.put_on_plan(desk, slug, typed.text("batch"), key, typed.text("count"),
+                                 (desk.now + timedelta(days=7)).date())  # fmt: skip
+    except Refused as problem:
+        return _page(request, desk, slug, {"look": key}, 422, {problem.field: problem.sentence}, typed)
+    return RedirectResponse(urls.stocking(slug), 303)
+
+
+@router.get("/together")
+def together(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    s = look.see(desk, slug).situation
+    species = desk.reference.species
+    tried: list[str] = []
+    refused = problem = ""
+    for name in request.query_params.getlist("with"):
+        key = name if name in species else match_species(name, species)
+        if key is not None and key not in tried and len(tried) < MOST_TRIED:
+            tried.append(key)
+        elif key is None and name.strip():
+            near = nearest_species(name, species)
+            refused = name[:LONGEST]
+            problem = f"“{name[:40]}” is not in the catalogue.{f' Did you mean {near}?' if near else ''}"
+    living, planned = {a.species for a in s.living}, {a.species for b in s.waiting for a in b.items}
+    return page(
+        request, desk, "together.html", 422 if problem else 200,
+        tank=s.tank, p=together_page(case_here(s, tried), living, planned), tried=tried, refused=refused,
+        problem=problem, names=sorted(k.name for k in species.values() if k.water == s.tank.water_kind),
+        here="stocking", part="together",
+    )  # fmt: skip
