@@ -41,8 +41,10 @@ class FromNothing(InBrowser):
             "23 nov 18:00 dose 2 mg/l",
             "17:30 am 0 ni 0 na 20 ph 7.4 t 25",
         ):
-            page.get_by_role("textbox", name="Log: what was read or done").fill(text)
-            page.get_by_role("textbox", name="Log: what was read or done").press("Enter")
+            field = page.get_by_role("textbox", name="Log: what was read or done")
+            field.fill(text)
+            field.press("Enter")
+            expect(field).to_have_value("")  # the page with the saved line has come
             expect(page.get_by_role("status")).to_be_visible()
         expect(page.get_by_role("heading", level=1)).not_to_contain_text("Nothing to forecast")
 
@@ -91,6 +93,7 @@ class FromNothing(InBrowser):
             field = page.get_by_role("textbox", name="Log: what was read or done")
             field.fill(text)
             field.press("Enter")
+            expect(field).to_have_value("")
             expect(page.get_by_role("status")).to_contain_text("Test readings")
             heading = page.get_by_role("heading", level=1)
             if said:
