@@ -67,6 +67,13 @@ class Together(Web):
         self.assertIn("nip fins, and guppies carry long ones", text)
         self.assertIn("angelfish in this tank: not in this tank as it is", text)
 
+    def test_the_smallest_tank_for_those_tried_out(self) -> None:
+        text = html.unescape(self.get(f"{TANK}/animals/together?with=oscar&alone=on").text)
+        self.assertIn("180\u00a0cm x 60\u00a0cm", text)
+        self.assertIn("ask a structural professional", text)
+        self.assertNotIn("kuhli loaches", text)
+        self.assertIn("with those who live here or are planned", text)
+
     def test_a_wrong_name_is_told_and_the_others_stay(self) -> None:
         answer = self.get(f"{TANK}/animals/together?with=guppy&with=neon+tetrra")
         self.assertEqual(answer.status_code, 422)

@@ -12,10 +12,10 @@ from jarbloom.core.model import Animals
 MOST_TRIED = 15
 
 
-def case_here(s: Situation, tried: Sequence[str] = ()) -> Case:
-    """The living, the planned, and smallest groups of the species that are tried out."""
+def case_here(s: Situation, tried: Sequence[str] = (), alone: bool = False) -> Case:
+    """The living, the planned, and smallest groups of the species that are tried out; `alone`: only these."""
     species = s.reference.species
-    here = [*s.living, *(a for b in s.waiting for a in b.items)]
+    here = [] if alone else [*s.living, *(a for b in s.waiting for a in b.items)]
     keys = {a.species for a in here}
     more = [Animals(k, species[k].group_min, species[k].shop_cm) for k in tried if k in species and k not in keys]
     return case_of(home_of(s.tank), [*here, *more[:MOST_TRIED]], species, s.now.date(), s.units)

@@ -6,9 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.compatibility import Case, Finding, between, findings, of_one, worst
+from jarbloom.core.animals.serving import Serving
 from jarbloom.core.log.kinds import plural
+from jarbloom.core.vessel.volume import weight_kg
+from jarbloom.units import Units, figure, load_text
 
 SAYS = {"apart": "Keep apart, or out of this tank", "watch": "Watch", "note": "Good to know"}
+OPENED_SHOWN = 10
 OF_PAIR = {"apart": "keep apart", "watch": "watch", "note": "good to know"}
 OF_ONE = OF_PAIR | {"apart": "not in this tank as it is"}
 
@@ -54,10 +58,23 @@ class TogetherPage:
     words: str
     lines: tuple[Line, ...]
     parts: tuple[Part, ...]
-    at_ease: int
+    served: Served | None
 
 
-def together_page(case: Case, living: Sequence[str], planned: Sequence[str]) -> TogetherPage:
+@dataclass(frozen=True)
+class Served:
+    """The smallest tank for them, in words."""
+
+    call: str
+    facts: tuple[tuple[str, str], ...]
+    forced_by: tuple[str, ...]
+    remains: tuple[str, ...]
+    opens: str
+
+
+def together_page(
+    case: Case, living: Sequence[str], planned: Sequence[str], serving: Serving | None = None
+) -> TogetherPage:
     found = findings(case)
     anchors = {id(f): f"f{k}" for k, f in enumerate(found)}
     keys = [m.kind.key for m in case.members]
@@ -77,8 +94,44 @@ def together_page(case: Case, living: Sequence[str], planned: Sequence[str]) -> 
         for level, title in SAYS.items()
     )  # fmt: skip
     call, words = _call(case, found)
-    at_ease = sum(c.level == "at ease" for line in lines for c in line.cells[:-1])
-    return TogetherPage(call, words, tuple(lines), tuple(p for p in parts if p.sentences), at_ease)
+    served = _served(serving, case.units) if serving else None
+    return TogetherPage(call, words, tuple(lines), tuple(p for p in parts if p.sentences), served)
+
+
+def _served(s: Serving, u: Units) -> Served:
+    low, high = s.temp_c
+    warm = f"{u.temp(low)} to {u.temp(high)}" if low <= high else "none that all live at"
+    load = ("They put out", f"{load_text(s.load_mg_n_day)} a day, grown up")
+    forced, remains = tuple(f.sentence for f in s.forced_by), tuple(f.sentence for f in s.remains)
+    if s.tank is None:
+        return Served("No usual size serves them.", (load, ("Temperature", warm)), forced, remains, "")
+    slow, fast = s.flow_l_h
+    flow = f"about {_round(slow, u)} to {_round(fast, u)} an hour" if slow <= fast else "no flow suits all of them"
+    facts = (
+        ("Inside", " x ".join(u.length(x) for x in (s.tank.length_cm, s.tank.width_cm, s.tank.height_cm) if x)),
+        ("Weight", f"about {u.text(round(weight_kg(s.tank)), 'weight')} filled, on a stand of its own"),
+        load,
+        ("Filter", f"{flow}, with at least {u.volume(s.foam_l)} of open foam or its like"),
+        ("Temperature", warm),
+        ("Heater", f"about {figure(s.heater_w, 2)} W in a room of {u.temp(s.tank.room_c)}, and some in reserve"),
+        ("Lid", "needed: some of them jump or climb" if s.lid else "none of them is a jumper; one keeps the water in"),
+    )  # fmt: skip
+    return Served(f"{u.volume(s.litres)} of water.", facts, forced, remains, _opens(s, u))
+
+
+def _round(litres: float, u: Units) -> str:
+    """Two figures: nobody sets a flow more finely."""
+    return u.volume(float(f"{litres:.2g}"))
+
+
+def _opens(s: Serving, u: Units) -> str:
+    if s.next_size is None or s.next_size.length_cm is None:
+        return ""
+    if not s.opens:
+        return f"One size up ({u.length(s.next_size.length_cm)}) opens nothing that this size does not."
+    names = ", ".join(plural(k.name, 2) for k in s.opens[:OPENED_SHOWN])
+    more = f" and {len(s.opens) - OPENED_SHOWN} more" if len(s.opens) > OPENED_SHOWN else ""
+    return f"One size up ({u.length(s.next_size.length_cm)}) opens: {names}{more}."
 
 
 def _cell(found: Sequence[Finding], anchors: dict[int, str], who: str, pair: bool = True) -> Cell:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
@@ -13,6 +14,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.core.advice.gate import of_the_tank
 from jarbloom.core.animals.finder import Ask, find, judge, read_ask
 from jarbloom.core.animals.names import match_species, nearest_species
+from jarbloom.core.animals.serving import serving
 from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
@@ -98,10 +100,15 @@ def together(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
             near = nearest_species(name, species)
             refused = name[:LONGEST]
             problem = f"“{name[:40]}” is not in the catalogue.{f' Did you mean {near}?' if near else ''}"
+    alone = request.query_params.get("alone") == "on" and bool(tried)
+    case = case_here(s, tried, alone)
+    served = serving(case, s.tank, species, desk.reference.media) if case.members else None
     living, planned = {a.species for a in s.living}, {a.species for b in s.waiting for a in b.items}
+    turned = [("with", k) for k in tried] + ([] if alone else [("alone", "on")])
     return page(
         request, desk, "together.html", 422 if problem else 200,
-        tank=s.tank, p=together_page(case_here(s, tried), living, planned), tried=tried, refused=refused,
-        problem=problem, names=sorted(k.name for k in species.values() if k.water == s.tank.water_kind),
+        tank=s.tank, p=together_page(case, living, planned, served), tried=tried, alone=alone, refused=refused,
+        problem=problem, other_view=f"?{urlencode(turned)}",
+        names=sorted(k.name for k in species.values() if k.water == s.tank.water_kind),
         here="stocking", part="together",
     )  # fmt: skip
