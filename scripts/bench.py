@@ -136,6 +136,8 @@ def main() -> None:
             "/tanks/sunroom-112/setup/volume",
             "/tanks/sunroom-112/setup/school",
             "/tanks/hall-96/upset",
+            "/tanks/sunroom-112/animals?look=angelfish",
+            "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=oscar",
             "/tanks/sunroom-112/outlook",
             "/tanks/sunroom-112/outlook?w=wc+30%25&w=dose+1+mg/l",
         ):

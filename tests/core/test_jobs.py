@@ -231,3 +231,39 @@ class Verdicts(unittest.TestCase):
         self.assertIn("gal", v.call)
         self.assertIn("°F", " ".join(v.reasons))
         self.assertNotRegex(v.sentence, r"\d\u00a0L\b")
+
+
+class GrowingUpTogether(unittest.TestCase):
+    """Those who live in a tank and turn dangerous to each other get their date on the list before it comes."""
+
+    LARGE = tank(length_cm=150, width_cm=60, height_cm=60)
+    CLEAN = test_entry(0.1, ammonia="0", nitrite="0")
+
+    def animal_jobs(self, angelfish_cm: float, days_ago: float, on=None):
+        log = (entry("arrival", days_ago, species="angelfish", count=4, length_cm=angelfish_cm),
+               entry("arrival", days_ago, species="neon_tetra", count=10, length_cm=3.0), self.CLEAN)  # fmt: skip
+        return [j for j in jobs(look(*log, on=on or self.LARGE)) if j.kind == "animals"]
+
+    def test_a_pair_is_parted_today_before_its_day_and_not_yet(self) -> None:
+        (today,) = self.animal_jobs(13.0, 1)
+        self.assertEqual((today.title, today.due_text), ("Part the angelfish from the neon tetras", "soon"))
+        self.assertIn("today", today.why)
+        soon = [self.animal_jobs(cm, 1) for cm in (9.0, 9.5, 10.0, 10.5)]
+        dated = [j for found in soon for j in found if j.due > NOW]
+        self.assertTrue(dated)
+        for job in dated:
+            self.assertLessEqual(job.due.date(), NOW.date() + timedelta(days=60))
+            self.assertRegex(job.due_text, r"^by \d+ \w+ 20\d\d$")
+        self.assertEqual(self.animal_jobs(4.0, 1), [])
+
+    def test_a_tank_too_small_is_a_job_and_one_large_enough_none(self) -> None:
+        small = [j.title for j in self.animal_jobs(4.0, 1, tank())]
+        self.assertIn("A larger tank for the angelfish", small)
+
+    def test_it_can_be_put_off(self) -> None:
+        (job,) = self.animal_jobs(13.0, 1)
+        self.assertFalse(job.protects)
+        put_off = entry("job", 0, job=job.key, how="snoozed", until=(NOW.date() + timedelta(days=7)).isoformat())
+        log = (entry("arrival", 1, species="angelfish", count=4, length_cm=13.0),
+               entry("arrival", 1, species="neon_tetra", count=10, length_cm=3.0), self.CLEAN, put_off)  # fmt: skip
+        self.assertNotIn("animals", kinds(look(*log, on=self.LARGE)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from jarbloom.core.advice.animal_jobs import animal_jobs
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.standing import still_open
@@ -34,7 +35,7 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     found = _upset(s) if s.acting else []
     found += _tests(s)
     if not s.acting:
-        found += _doses(s) + _feeding(s) + _water(s) + _batch(s)
+        found += _doses(s) + _feeding(s) + _water(s) + _batch(s) + animal_jobs(s)
     found += _counts(s) + setup_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
