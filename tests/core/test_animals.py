@@ -158,6 +158,7 @@ class EveryRow(unittest.TestCase):
             ("mushroom_coral", {"maturity_months": "0"}, "maturity_months"),
             ("betta", {"temp_low": "26", "temp_high": "27"}, "temp_high"),
             ("betta", {"shop_cm": "9"}, "shop_cm"),
+            ("betta", {"feeding": "vegetable food"}, "feeding"),
         ):  # fmt: skip
             out = io.StringIO()
             writer = csv.DictWriter(out, cells[0])

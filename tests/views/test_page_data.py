@@ -130,6 +130,11 @@ class Stocking(unittest.TestCase):
         self.assertEqual(len(p.ways), 4)
         self.assertTrue(p.batches[0].p_safe.endswith("%"))
         self.assertEqual(len(p.choices), len(REFERENCE.species))
+        brings = {what: (figure, words) for what, figure, words in p.brings}
+        self.assertIn("a week", brings["nitrate"][0])
+        self.assertIn("holds nitrate at 40", brings["water changes"][1])
+        self.assertIn("mg/L", brings["oxygen towards morning"][0])
+        self.assertIn("on 80", brings["zone: bottom"][0])
 
     def test_the_old_rules_are_told_in_the_keepers_units(self) -> None:
         log = (FISH, test_entry(0.1, ammonia="0", nitrite="0"))
@@ -141,6 +146,7 @@ class Stocking(unittest.TestCase):
 
     def test_nothing_planned_and_too_far_ahead(self) -> None:
         self.assertEqual(stocking_page(seen()).call, "Nothing is planned.")
+        self.assertEqual(stocking_page(seen()).brings, ())
         far = Batch(1, "Batch one", NOW.date() + timedelta(days=90), (Animals("guppy", 5),))
         self.assertEqual(stocking_page(seen(batches=[far])).batches[0].p_safe, "too far ahead to say")
 

@@ -150,6 +150,8 @@ def _contradictions(s: Species) -> Iterator[tuple[str, str]]:
         yield "temp_high", "a range that no keeper can hold, or none at all"
     if s.spines and s.caution == "" and s.group == "fish":
         yield "caution", "spines without a word about them"
+    if (s.diet == "herbivore" and "meaty" in s.feeding) or (s.diet == "carnivore" and s.feeding.startswith("veget")):
+        yield "feeding", f"a {s.diet} is not fed {s.feeding}"
     if s.refusal == "high" and not s.feeding:
         yield "feeding", "one that refuses food needs a word on what it takes"
 

@@ -157,7 +157,8 @@ def _landing(desk: Desk) -> None:
         story.test(story.at(day, 18), "ammonia", "nitrite", *(["ph"] if day == 6 else []))
     story.add(story.at(8, 20), "topoff", litres=1.2)
     kept = story.save()
-    _plan(desk, kept, "Batch one", 30, unknown=4)
+    _plan(desk, kept, "Batch one", 30, scarlet_hermit=3, trochus_snail=2)
+    _plan(desk, kept, "Batch two", 46, neon_goby=1)
     probes.connect_probe(desk.conn, kept.id, "http://127.0.0.1:8121/v1/landing-60/reading", True)
     heard_before(desk, kept, story.log)
 

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 from jarbloom.core.advice.gate import Gate
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.animals.budget import Budget, budget
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch
-from jarbloom.units import figure, load_text, percent
+from jarbloom.core.vessel.equipment import equipment
+from jarbloom.core.water.oxygen import COMFORT_MG_L
+from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.headroom import Headroom, headroom
 
 SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length
@@ -65,6 +68,7 @@ class StockingPage:
     full: str
     sure: str
     ways: tuple[Way, ...]
+    brings: tuple[tuple[str, str, str], ...]
     chart: Headroom
     choices: tuple[tuple[str, str], ...]
 
@@ -77,7 +81,7 @@ def stocking_page(seen: Seen) -> StockingPage:
     return StockingPage(
         call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
-        _ways(s, full), headroom(s),
+        _ways(s, full), _brings(s), headroom(s),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
                      for k in s.reference.species.values())),
     )  # fmt: skip
@@ -157,6 +161,47 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         gate,
         lines,
     )
+
+
+def _brings(s: Situation) -> tuple[tuple[str, str, str], ...]:
+    """(what, figure, what it rests on) of those who live here and are planned, grown up."""
+    animals = [*s.living, *(a for b in s.waiting for a in b.items)]
+    if not animals:
+        return ()
+    b = budget(s.tank, animals, s.entries, s.reference.species, s.now)
+    worst = f"{figure(b.worst_hour, 2)}{NBSP}mg N an hour"
+    found = [
+        ("load", f"{load_text(b.load_now)} now, {load_text(b.load_adult)} grown up", "a day, by the usual ration"),
+        ("in the hours after a meal", worst,
+         f"about twice the mean; {mg_text(b.worst_hour_mg_l)} an hour if nothing took it"),
+        ("nitrate", f"rises {mg_text(b.nitrate_week)} a week", "as ion, when no plant takes any"),
+        ("water changes", *_changes(b)),
+    ]  # fmt: skip
+    night = equipment(s.tank, animals, s.reference, s.entries).night
+    if night is not None:
+        rests_on = f"{COMFORT_MG_L:g}{NBSP}mg/L is comfortable; good to one or two, and plants take some by night"
+        found.append(("oxygen towards morning", f"about {mg_text(night.predicted)}", rests_on))
+    found += [_zone(zone, cm, s) for zone, cm in b.zones[:3]]
+    return tuple(found)
+
+
+def _changes(b: Budget) -> tuple[str, str]:
+    limit = f"{figure(b.nitrate_limit)}{NBSP}mg/L"
+    if b.needed_week is None:
+        wanted = "more than all of it a week, or other water"
+    else:
+        wanted = f"{percent(b.needed_week)} a week" if b.needed_week > 0.01 else "hardly any"
+    if b.changed_week and b.settles_at is not None:
+        yours = f"yours, {percent(b.changed_week)} a week, lets it settle at {mg_text(b.settles_at)}"
+    else:
+        yours = "too few changes are logged to tell your rhythm"
+    return wanted, f"holds nitrate at {limit}; {yours}"
+
+
+def _zone(zone: str, cm: float, s: Situation) -> tuple[str, str, str]:
+    long = s.tank.length_cm
+    along = f" on {s.units.length(long)} of tank" if long else ""
+    return (f"zone: {zone}", f"{s.units.length(round(cm))} of animals{along}", "one behind the other, grown up")
 
 
 def _ways(s: Situation, full: float) -> tuple[Way, ...]:

@@ -10,6 +10,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.verdict import day_words, next_test, telling_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
+from jarbloom.core.animals.budget import NITRATE_LIMIT_ION
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.model import MG_PER_MG_N, Job
@@ -18,7 +19,6 @@ from jarbloom.core.upset.response import RETEST
 from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import CACO3_PER_DKH, NBSP, figure, load_text, mg_text
 
-NITRATE_LIMIT_ION = {True: 25.0, False: 40.0}  # mg/L as ion: planted, fish only (3-schools.md)
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 CACO3_PER_MG_N = 7.14
 KH_WARN_SHARE = 0.5
