@@ -70,7 +70,7 @@ def finder_page(
     suited = [a for a in answers if a.stance in ("fits", "with care")]
     now = [a for a in suited if a.group_now] if not holds else []
     if one is not None:
-        call, words = _one_call(one, s, holds)
+        call, words = _one_call(one, holds)
     elif holds:
         call = "No animal goes in today."
         words = (
@@ -133,7 +133,7 @@ def found_row(a: Answer, s: Situation, holds: Sequence[Check]) -> Found:
     )  # fmt: skip
 
 
-def _one_call(a: Answer, s: Situation, holds: Sequence[Check]) -> tuple[str, str]:
+def _one_call(a: Answer, holds: Sequence[Check]) -> tuple[str, str]:
     name = plural(a.kind.name, 2)
     name = name[:1].upper() + name[1:]
     first = next((f.sentence for f in a.findings if f.severity != "note"), "")
