@@ -44,7 +44,7 @@ class Finder(unittest.TestCase):
         here = case()
         one = judge(SPECIES[key], here, room) if key else None
         answers = find(Ask(water="fresh"), here, SPECIES, room)
-        return finder_page(seen().situation, here, Ask(), answers, standing, one, room)
+        return finder_page(seen().situation, here, Ask(), answers, {False: standing, True: standing}, one, room)
 
     def test_now_needs_an_open_gate_room_and_a_whole_group(self) -> None:
         self.assertRegex(self.page().call, r"^\d+ kinds could go in now\.$")

@@ -10,7 +10,6 @@ from jarbloom.core.model import Entry
 from jarbloom.core.upset.levels import latest
 from jarbloom.units import NBSP, figure
 
-PROBED = ("temp", "ph", "salinity", "ammonia")
 # What a probe can send at all; beyond it the value is refused. mg N/L for ammonia.
 PROBE_RANGES: Mapping[str, tuple[float, float]] = {
     "temp": (-5.0, 60.0), "ph": (0.0, 14.0), "salinity": (0.0, 80.0), "ammonia": (0.0, 100.0),

@@ -18,7 +18,7 @@ def case_here(s: Situation, tried: Sequence[str] = (), alone: bool = False) -> C
     here = [] if alone else [*s.living, *(a for b in s.waiting for a in b.items)]
     keys = {a.species for a in here}
     more = [Animals(k, species[k].group_min, species[k].shop_cm) for k in tried if k in species and k not in keys]
-    return case_of(home_of(s.tank), [*here, *more[:MOST_TRIED]], species, s.now.date(), s.units)
+    return case_of(home_of(s.tank), [*here, *more], species, s.now.date(), s.units)
 
 
 def room_mg_n_day(s: Situation) -> float:

@@ -71,19 +71,16 @@ def set_animals(desk: Desk, slug: str, batch_id: int, species: str, count: str) 
 
 
 def put_on_plan(desk: Desk, slug: str, batch_id: str, species: str, count: str, new_on: date) -> None:
-    """So many more of a species, onto a waiting batch or onto a new one planned for `new_on`.
-
-    Raises Refused before anything is written."""
+    """So many more of a species, onto a waiting batch or onto a new one planned for `new_on`; all of it or nothing."""
     more = number(count, "count", low=1, high=MOST)
     if more != int(more):
         raise Refused("Animals come whole.", "count")
-    if species not in desk.reference.species:
-        raise Refused("That animal is not in the catalogue.", "species")
-    if batch_id != "new" and not batch_id.isdigit():
+    if batch_id != "new" and not batch_id.isdecimal():
         raise Refused("Say onto which batch.", "batch")
-    chosen = add_batch(desk, slug, new_on) if batch_id == "new" else int(batch_id)
-    there = sum(a.count for a in batch(desk, slug, chosen).items if a.species == species)
-    set_animals(desk, slug, chosen, species, str(there + int(more)))
+    with transaction(desk.conn):
+        chosen = add_batch(desk, slug, new_on) if batch_id == "new" else int(batch_id)
+        there = sum(a.count for a in batch(desk, slug, chosen).items if a.species == species)
+        set_animals(desk, slug, chosen, species, str(there + int(more)))
 
 
 def remove_batch(desk: Desk, slug: str, batch_id: int) -> Batch:

@@ -9,7 +9,6 @@ from jarbloom.core.model import Tank
 from jarbloom.core.setup.checks import Due
 from jarbloom.core.vessel.equipment import AT_LOW_MG_N_L, Equipment
 from jarbloom.core.vessel.heat import CURVE_H, LETHAL_HIGH_C, LETHAL_LOW_C, Failure
-from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.oxygen import COMFORT_MG_L, HARM_MG_L
 from jarbloom.units import NBSP, Units, figure, load_text
 from jarbloom.views.axes import r1
@@ -233,7 +232,3 @@ def check_rows(due: tuple[Due, ...], today: date) -> tuple[CheckRow, ...]:
         )
         for d in rows
     )  # fmt: skip
-
-
-def litres_text(tank: Tank, units: Units) -> str:
-    return units.volume(net_l(tank))

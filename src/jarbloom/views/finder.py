@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.advice.gate import Check
@@ -17,6 +17,8 @@ from jarbloom.views.axes import r1
 
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
+ZONES = {"top": "at the top", "middle": "in the middle", "bottom": "at the bottom", "glass": "on the glass",
+         "rock": "among rock", "sand": "on sand", "open": "in open water"}  # fmt: skip
 PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
 BOX_PX = 96.0
 
@@ -31,6 +33,7 @@ class Found:
     length_px: float
     to_scale: bool
     stance: str
+    suits: bool
     now: str
     why: str
     caution: str
@@ -63,14 +66,20 @@ class FinderPage:
 
 
 def finder_page(
-    s: Situation, case: Case, ask: Ask, answers: Sequence[Answer], standing: Sequence[Check], one: Answer | None,
-    room_mg_n: float,
+    s: Situation, case: Case, ask: Ask, answers: Sequence[Answer], standing: Mapping[bool, Sequence[Check]],
+    one: Answer | None, room_mg_n: float,
 ) -> FinderPage:  # fmt: skip
-    holds = [c for c in standing if not c.passed and c.hardness != "taste"]
-    suited = [a for a in answers if a.stance in ("fits", "with care")]
-    now = [a for a in suited if a.group_now] if not holds else []
+    """`standing`: what the gate asks of the tank, for usual animals (False) and sensitive ones (True)."""
+    open_checks = {k: [c for c in v if not c.passed and c.hardness != "taste"] for k, v in standing.items()}
+
+    def holds_for(a: Answer) -> list[Check]:
+        return open_checks[a.kind.ammonia_sensitivity == "sensitive"]
+
+    holds = open_checks[False]
+    suited = [a for a in answers if a.suits]
+    now = [a for a in suited if a.group_now and not holds_for(a)]
     if one is not None:
-        call, words = _one_call(one, holds)
+        call, words = _one_call(one, holds_for(one))
     elif holds:
         call = "No animal goes in today."
         words = (
@@ -79,15 +88,17 @@ def finder_page(
     elif now:
         call = f"{len(now)} {'kinds' if len(now) > 1 else 'kind'} could go in now."
         words = f"{len(suited)} suit the tank and those in it. On the plan, the gate adds the forecast's word."
+    elif not suited:
+        call, words = "None of these suits this tank.", "Each says why; ask for less, or look at Together."
     else:
         call, words = (
             f"{len(suited)} {'kinds suit' if len(suited) != 1 else 'kind suits'} this tank.",
             "None of them has room now.",
         )
-    rows = tuple(found_row(a, s, holds) for a in answers[:MOST_SHOWN])
+    rows = tuple(found_row(a, s, holds_for(a)) for a in answers[:MOST_SHOWN])
     return FinderPage(
         call, words, _asked(ask, s), rows, max(0, len(answers) - MOST_SHOWN),
-        _in_full(one, s, case, holds) if one else None, load_text(room_mg_n), load_text(s.forecast.sure),
+        _in_full(one, s, case, holds_for(one)) if one else None, load_text(room_mg_n), load_text(s.forecast.sure),
         _nothing(ask) if not answers else "",
     )  # fmt: skip
 
@@ -100,8 +111,8 @@ def _nothing(ask: Ask) -> str:
 
 def _asked(ask: Ask, s: Situation) -> tuple[str, ...]:
     """How the line was read."""
-    said = [f"called “{ask.text}”" if ask.text else "", ask.zone and f"lives at the {ask.zone}" if ask.zone else "",
-            ask.group and ask.group, ask.water and f"{ask.water} water",
+    said = [f"called “{ask.text}”" if ask.text else "", f"lives {ZONES[ask.zone]}" if ask.zone else "",
+            ask.group, ask.water and f"{ask.water} water",
             f"up to {s.units.length(ask.largest_cm)}" if ask.largest_cm is not None else "",
             f"without a heater at {s.units.temp(ask.room_c)}" if ask.room_c is not None else "",
             "fits this tank" if ask.fits else ""]  # fmt: skip
@@ -110,7 +121,7 @@ def _asked(ask: Ask, s: Situation) -> tuple[str, ...]:
 
 def _now(a: Answer, holds: Sequence[Check]) -> str:
     """How many could go in now, in words. Zero is said with what is missing."""
-    if a.stance in ("not here", "not for life", "not yet"):
+    if not a.suits:
         return "none today" if a.stance == "not yet" else "none"
     if holds:
         return "none today"
@@ -128,8 +139,8 @@ def found_row(a: Answer, s: Situation, holds: Sequence[Check]) -> Found:
     if len(pressing) > 1:
         why += f" And {len(pressing) - 1} more."
     return Found(
-        k.key, k.name, k.scientific, f"{s.units.length(k.adult_cm)}, {k.zone}, {group}", k.body,
-        r1(min(length, BOX_PX - 4)), length <= BOX_PX - 4, a.stance, _now(a, holds), why, k.caution,
+        k.key, k.name, k.scientific, f"{s.units.length(k.adult_cm)}, {ZONES[k.zone]}, {group}", k.body,
+        r1(min(length, BOX_PX - 4)), length <= BOX_PX - 4, a.stance, a.suits, _now(a, holds), why, k.caution,
     )  # fmt: skip
 
 
@@ -137,12 +148,8 @@ def _one_call(a: Answer, holds: Sequence[Check]) -> tuple[str, str]:
     name = plural(a.kind.name, 2)
     name = name[:1].upper() + name[1:]
     first = next((f.sentence for f in a.findings if f.severity != "note"), "")
-    if a.stance == "not here":
-        return f"{name}: not here.", first
-    if a.stance == "not yet":
-        return f"{name}: not yet.", first
-    if a.stance == "not for life":
-        return f"{name}: not for life.", first
+    if not a.suits:
+        return f"{name}: {a.stance}.", first
     if holds:
         missing = ", ".join(c.missing for c in holds[:2] if c.missing)
         return f"{name}: yes, but not today.", f"Missing: {missing}."
@@ -179,7 +186,7 @@ def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
          f"{u.volume(k.min_l_experienced)} and {u.length(k.min_length_experienced_cm)} (experienced)"),
         ("Company", (f"groups of {k.group_min} or more" if k.group_min > 1 else "one is enough") + (
             f"; {k.sex_ratio}" if k.sex_ratio not in ("any", "unknown", "") else "")),
-        ("Ways", f"{k.temperament}, {_GROUND.get(k.territory, 'ground not known')}, lives at the {k.zone}"),
+        ("Ways", f"{k.temperament}, {_GROUND.get(k.territory, 'ground not known')}, lives {ZONES[k.zone]}"),
         ("Food", f"{k.diet}{': ' + k.feeding if k.feeding else ''}"),
         ("Puts out", f"{load_text(one)} a day each, grown up, by estimate"),
         ("Goes in", f"{k.order}; {k.hardiness} in hardiness, {k.care} to care for"),

@@ -29,7 +29,6 @@ class Cell:
 
 @dataclass(frozen=True)
 class Line:
-    key: str
     number: int
     name: str
     count: int
@@ -41,7 +40,6 @@ class Line:
 class Sentence:
     anchor: str
     finding: Finding
-    names: str
     when: str
 
 
@@ -67,6 +65,7 @@ class Served:
 
     call: str
     facts: tuple[tuple[str, str], ...]
+    forced_title: str
     forced_by: tuple[str, ...]
     remains: tuple[str, ...]
     opens: str
@@ -86,10 +85,10 @@ def together_page(
         ]
         cells.append(_cell(of_one(found, m.kind.key), anchors, f"{names[m.kind.key]} in this tank", False))
         status = "lives here" if m.kind.key in living else ("planned" if m.kind.key in planned else "tried out")
-        lines.append(Line(m.kind.key, row + 1, names[m.kind.key], m.animals.count, status, tuple(cells)))
+        lines.append(Line(row + 1, names[m.kind.key], m.animals.count, status, tuple(cells)))
     parts = tuple(
         Part(title, level, tuple(
-            Sentence(anchors[id(f)], f, ", ".join(names[k] for k in f.species), f"from {f.on:%B %Y}" if f.on else "now")
+            Sentence(anchors[id(f)], f, f"from {f.on:%B %Y}" if f.on else "now")
             for f in found if f.severity == level))
         for level, title in SAYS.items()
     )  # fmt: skip
@@ -104,7 +103,8 @@ def _served(s: Serving, u: Units) -> Served:
     load = ("They put out", f"{load_text(s.load_mg_n_day)} a day, grown up")
     forced, remains = tuple(f.sentence for f in s.forced_by), tuple(f.sentence for f in s.remains)
     if s.tank is None:
-        return Served("No usual size serves them.", (load, ("Temperature", warm)), forced, remains, "")
+        return Served("No usual size serves them.", (load, ("Temperature", warm)), "What the largest lacks", forced,
+                      remains, "")  # fmt: skip
     slow, fast = s.flow_l_h
     flow = f"about {_round(slow, u)} to {_round(fast, u)} an hour" if slow <= fast else "no flow suits all of them"
     facts = (
@@ -116,7 +116,9 @@ def _served(s: Serving, u: Units) -> Served:
         ("Heater", f"about {figure(s.heater_w, 2)} W in a room of {u.temp(s.tank.room_c)}, and some in reserve"),
         ("Lid", "needed: some of them jump or climb" if s.lid else "none of them is a jumper; one keeps the water in"),
     )  # fmt: skip
-    return Served(f"{u.volume(s.litres)} of water.", facts, forced, remains, _opens(s, u))
+    return Served(
+        f"{u.volume(s.litres)} of water.", facts, "What the next smaller size lacks", forced, remains, _opens(s, u)
+    )
 
 
 def _round(litres: float, u: Units) -> str:

@@ -58,25 +58,32 @@ def gate(
     """All checks for a batch as if it went in at the forecast's date."""
     now = forecast.as_of
     living = stock(entries, now.date())
+    kinds = [reference.species[a.species] for a in batch.items if a.species in reference.species]
+    sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
     checks = [
-        *of_the_tank(tank, entries, living, reference, now),
+        *of_the_tank(tank, entries, living, reference, now, sensitive),
         _headroom(outlook, forecast),
         _p_safe(outlook),
     ]
-    checks += _pace(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
     return Gate(batch.id, tuple(checks))
 
 
 def of_the_tank(
-    tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference, now: datetime
+    tank: Tank,
+    entries: Sequence[Entry],
+    living: Sequence[Animals],
+    reference: Reference,
+    now: datetime,
+    sensitive: bool = False,
 ) -> tuple[Check, ...]:
-    """What is asked of the tank before any animal goes in, whichever it is."""
+    """What is asked of the tank before any animal goes in; for sensitive ones the pace is slower."""
     return (
         *_proof(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
         *_losses(entries, reference, now),
         *_fresh(entries, now),
+        *_pace(tank, entries, sensitive, living, reference, now),
     )
 
 
@@ -202,17 +209,17 @@ def _fresh(entries: Sequence[Entry], now: datetime) -> list[Check]:
 
 
 def _pace(
-    tank: Tank, entries: Sequence[Entry], batch: Batch, living: Sequence[Animals], reference: Reference, now: datetime
+    tank: Tank,
+    entries: Sequence[Entry],
+    sensitive: bool,
+    living: Sequence[Animals],
+    reference: Reference,
+    now: datetime,
 ) -> list[Check]:
     arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live" and not e.body.get("already_in")]
     if not living or not arrivals:
         return []
     pace = reference.schools.pace[tank.pace]
-    sensitive = any(
-        reference.species[a.species].ammonia_sensitivity == "sensitive"
-        for a in batch.items
-        if a.species in reference.species
-    )
     wanted = pace.calendar_days_sensitive if sensitive else pace.calendar_days
     if not wanted:
         return []

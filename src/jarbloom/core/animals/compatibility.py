@@ -14,7 +14,7 @@ from itertools import combinations
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.animals.home import FLOWS, Home
 from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model import MARINE_FROM_G_KG, Animals, Species
 from jarbloom.units import NBSP, Units, figure
 
 SEVERITIES = ("apart", "watch", "note")  # the worst first
@@ -115,6 +115,10 @@ def _name(kind: Species, count: int = 2) -> str:
     return text[0].upper() + text[1:]
 
 
+def _ground(kind: Species) -> str:
+    return "open water" if kind.zone == "open" else kind.zone
+
+
 def _one(key: str, severity: str, hardness: str, m: Member, sentence: str, resolve: str = "", on: date | None = None):
     return Finding(key, severity, hardness, (m.kind.key,), sentence, resolve, on)
 
@@ -137,7 +141,7 @@ def _water(m: Member, c: Case) -> Iterator[Finding]:
     if not k.temp_low <= h.temp_c <= k.temp_high:
         text = f"{_name(k)} live at {u.temp(k.temp_low)} to {u.temp(k.temp_high)}; here are {u.temp(h.temp_c)}."
         yield _one("temp", "apart", "safety", m, text, "another temperature, where the others bear it")
-    if k.salt_low < 20 and not k.ph_low <= h.ph <= k.ph_high:
+    if h.salinity_g_kg < MARINE_FROM_G_KG and not k.ph_low <= h.ph <= k.ph_high:
         far = min(abs(h.ph - k.ph_low), abs(h.ph - k.ph_high)) > 0.5
         text = f"{_name(k)} live at pH {figure(k.ph_low)} to {figure(k.ph_high)}; here is {figure(h.ph)}."
         yield _one("ph", "apart" if far else "watch", "practice", m, text, "other water")
@@ -264,7 +268,7 @@ def _rivals(a: Member, b: Member, c: Case) -> Iterator[Finding]:
         wants = CROWDED * max(c.home.least_litres(a.kind), c.home.least_litres(b.kind))
         if c.home.litres < wants:
             text = (
-                f"{_name(a.kind)} and {plural(b.kind.name, 2)} both hold the {a.kind.zone}; "
+                f"{_name(a.kind)} and {plural(b.kind.name, 2)} both hold the {_ground(a.kind)}; "
                 f"that takes about {c.units.volume(wants)}."
             )
             yield _two("ground", "watch", "practice", a, b, text, "caves apart, the stronger one last")
@@ -364,7 +368,7 @@ def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
         text = f"{_name(bully.kind)} are aggressive, {plural(other.kind.name, 2)} peaceful."
         yield _two("bully", "apart" if same_zone else "watch", "practice", bully, other, text, "another tank for one")
     elif bully.kind.territory == "strong" and same_zone and other.kind.temperament == "peaceful":
-        text = f"{_name(bully.kind)} hold the {bully.kind.zone}, where {plural(other.kind.name, 2)} live too."
+        text = f"{_name(bully.kind)} hold the {_ground(bully.kind)}, where {plural(other.kind.name, 2)} live too."
         yield _two("holds", "watch", "practice", bully, other, text, "cover, and the territorial one last")
 
 

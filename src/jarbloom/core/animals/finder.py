@@ -15,6 +15,7 @@ from jarbloom.core.model import Animals, Species
 from jarbloom.units import INCH_CM
 
 STANCES = ("fits", "with care", "not yet", "not for life", "not here")  # the best first
+SUITED = ("fits", "with care")
 NEAR = 0.72  # how alike two words are that count as a slip of the finger
 MOST = 200
 
@@ -45,6 +46,10 @@ class Answer:
     match: float = 1.0
 
     @property
+    def suits(self) -> bool:
+        return self.stance in SUITED
+
+    @property
     def least(self) -> int:
         """How many make a group with those who are there."""
         return max(1, self.kind.group_min - self.there)
@@ -62,7 +67,7 @@ def find(ask: Ask, case: Case, species: Mapping[str, Species], room_mg_n_day: fl
         if kind.key == "unknown" or match < NEAR or not _asked(ask, kind):
             continue
         answer = judge(kind, case, room_mg_n_day)
-        if not ask.fits or answer.stance in ("fits", "with care"):
+        if not ask.fits or answer.suits:
             found.append(replace(answer, match=match))
     hardy = {"hardy": 0, "usual": 1, "delicate": 2}
     return tuple(
@@ -177,8 +182,7 @@ def locked_out(kind: Species, case: Case, species: Mapping[str, Species]) -> tup
     for other in species.values():
         if other.key in (kind.key, "unknown") or case.count(other.key) or other.water != kind.water:
             continue
-        before = judge(other, case, 0.0)
-        if before.stance in ("fits", "with care"):
+        if judge(other, case, 0.0).suits:
             member = Member(Animals(other.key, other.group_min, other.shop_cm, case.today), other)
             if any(f.severity == "apart" for f in pair_findings(coming, member, case)):
                 lost.append(other)

@@ -109,6 +109,6 @@ def _opened(case: Case, tank: Tank, wider: Tank, species: Mapping[str, Species])
     for kind in species.values():
         if kind.key == "unknown" or kind.water not in water or case.count(kind.key):
             continue
-        if judge(kind, there, 0.0).stance in ("fits", "with care") and judge(kind, here, 0.0).stance == "not here":
+        if judge(kind, there, 0.0).suits and judge(kind, here, 0.0).stance == "not here":
             found.append(kind)
     return tuple(found)

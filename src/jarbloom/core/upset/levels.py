@@ -163,16 +163,6 @@ def is_clean(readings: Sequence[Reading]) -> bool | None:
     return all(reading_is_clean(r) for r in found.values())
 
 
-def by_day(entries: Sequence[Entry]) -> dict[date, dict[str, Reading]]:
-    """The last reading of each quantity on each day."""
-    days: dict[date, dict[str, Reading]] = {}
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if entry.kind == "test" and entry.state == "live":
-            for reading in (r for r in entry.readings if not r.masked):
-                days.setdefault(entry.at.date(), {})[reading.quantity] = reading
-    return days
-
-
 def episode(tank: Tank, entries: Sequence[Entry], animals_since: datetime | None, limits: Limits) -> Episode | None:
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
     if animals_since is None:

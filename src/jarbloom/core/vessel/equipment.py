@@ -58,10 +58,6 @@ class Equipment:
     topped_l_day: float | None  # by the keeper's own top-offs
     drift_g_kg_day: float
 
-    @property
-    def turnover_fits(self) -> bool:
-        return self.school.low <= self.turnover_per_h <= self.school.high
-
 
 def topped_l_day(entries: Sequence[Entry]) -> float | None:
     """Litres a day that were topped up over the last of the log's top-offs; None before there are three. The first

@@ -15,11 +15,12 @@ from jarbloom.core.advice.gate import of_the_tank
 from jarbloom.core.animals.finder import Ask, find, judge, read_ask
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.animals.serving import serving
+from jarbloom.core.model import Tank
 from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views.finder import finder_page
+from jarbloom.views.finder import ZONES, finder_page
 from jarbloom.views.together import together_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -29,8 +30,7 @@ router = APIRouter(prefix="/tanks/{slug}/animals")
 LONGEST = 80
 
 
-def _ask(asked: Mapping[str, str], desk: Desk, slug: str) -> Ask:
-    tank = look.see(desk, slug).tank
+def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> Ask:
     text = asked.get("q", "").strip()[:LONGEST]
     ask = read_ask(text, desk.reference.species, tank.room_c, desk.preferences.units.system != "metric")
     water = "" if ask.text else tank.water_kind  # a name is answered even when it lives in other water
@@ -43,14 +43,14 @@ def _ask(asked: Mapping[str, str], desk: Desk, slug: str) -> Ask:
 def _found(desk: Desk, slug: str, asked: Mapping[str, str]) -> dict[str, Any]:
     s = look.see(desk, slug).situation
     species = desk.reference.species
-    case, room, ask = case_here(s), room_mg_n_day(s), _ask(asked, desk, slug)
-    standing = of_the_tank(s.tank, s.entries, s.living, s.reference, s.now)
+    case, room, ask = case_here(s), room_mg_n_day(s), _ask(asked, desk, s.tank)
+    standing = {k: of_the_tank(s.tank, s.entries, s.living, s.reference, s.now, k) for k in (False, True)}
     key = asked.get("look", "")
     one = judge(species[key], case, room) if key in species else None
     answers = find(ask, case, species, room)
     return {
         "tank": s.tank, "p": finder_page(s, case, ask, answers, standing, one, room), "q": asked.get("q", "")[:LONGEST],
-        "asked": ask, "batches": [(b.id, b.name) for b in s.batches if b.arrived is None],
+        "asked": ask, "zones": ZONES, "batches": [(b.id, b.name) for b in s.batches if b.arrived is None],
     }  # fmt: skip
 
 
@@ -78,6 +78,8 @@ def found(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 def to_the_plan(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     """So many of the species onto a waiting batch, or onto a new one a week from now."""
     key = typed.text("species")
+    if key not in desk.reference.species:
+        raise NotFound("That animal is not in the catalogue.")
     try:
         plan_batches.put_on_plan(desk, slug, typed.text("batch"), key, typed.text("count"),
                                  (desk.now + timedelta(days=7)).date())  # fmt: skip
