@@ -55,6 +55,15 @@ class Finder(unittest.TestCase):
         self.assertIn("a nitrite reading", closed.words)
         self.assertFalse([r for r in closed.rows if "up to" in r.now])
 
+    def test_sensitive_animals_wait_for_the_slower_pace(self) -> None:
+        here = case()
+        answers = [judge(SPECIES[k], here, 50.0) for k in ("ember_tetra", "rummy_nose_tetra")]
+        page = finder_page(seen().situation, here, Ask(), answers, {False: (), True: (CLOSED,)}, None, 50.0)
+        now = {r.key: r.now for r in page.rows}
+        self.assertRegex(now["ember_tetra"], r"^up to \d+ now$")
+        self.assertEqual(now["rummy_nose_tetra"], "none today")
+        self.assertEqual(page.call, "1 kind could go in now.")
+
     def test_long_animals_are_marked_as_not_to_scale(self) -> None:
         oscar, ember = self.page("oscar").one, self.page("ember_tetra").one
         assert oscar and ember

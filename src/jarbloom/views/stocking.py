@@ -171,7 +171,7 @@ def _brings(s: Situation) -> tuple[tuple[str, str, str], ...]:
     b = budget(s.tank, animals, s.entries, s.reference.species, s.now)
     worst = f"{figure(b.worst_hour, 2)}{NBSP}mg N an hour"
     found = [
-        ("load", f"{load_text(b.load_now)} now, {load_text(b.load_adult)} grown up", "a day, by the usual ration: rough"),
+        ("load", f"{load_text(b.load_now)} now, {load_text(b.load_adult)} grown up", "a day, by the usual ration"),
         ("in the hours after a meal", worst,
          f"about twice the mean; {figure(b.worst_hour_mg_l, 2)}{NBSP}mg N/L an hour if nothing took it"),
         ("nitrate", f"rises {mg_text(b.nitrate_week)} a week", "as ion, when no plant takes any"),
