@@ -10,7 +10,7 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.keep_tank import Trouble
 from jarbloom.deeds.log import Filled
 from jarbloom.errors import Clash, GateClosed, NotFound, Refused
-from jarbloom.store import db, journal, tanks
+from jarbloom.store import db, journal, plan_changes, tanks
 from tests.make import FEW, NOW, REFERENCE, WithDesk, demo_folder, tank
 
 
@@ -195,7 +195,8 @@ class Batches(WithDesk):
         plan_batches.remove_batch(self.desk, self.slug, self.batch)
         with self.assertRaises(NotFound):
             plan_batches.batch(self.desk, self.slug, self.batch)
-        plan_batches.restore_batch(self.desk, self.slug, self.batch)
+        change = plan_changes.changes(self.conn, tanks.tank(self.conn, self.slug).id)[0]
+        plan_batches.undo_change(self.desk, self.slug, change.id)
         plan_batches.set_animals(self.desk, self.slug, self.batch, "harlequin_rasbora", "0")
         self.assertEqual(plan_batches.batch(self.desk, self.slug, self.batch).items, ())
 

@@ -214,6 +214,10 @@ class Tank:
     pace: str = "belt_and_braces"
     marine_nitrite: str = "strict"
     minimum: str = "cautious"  # whose minimum sizes count: cautious | experienced
+    quarantine: str = "always"
+    quarantine_days: float | None = None  # instead of the school's
+    acclimatising: str = ""  # the keeper's own choice; empty: what is recommended for each bag
+    bag_water: str = "never"
     target_mg_n_l: float = 2.0
     dose_from: str = "chloride"  # chloride | solution
     solution_percent: float = 9.5
@@ -353,6 +357,7 @@ class Batch:
     planned: date
     items: tuple[Animals, ...]
     arrived: date | None = None
+    locked: bool = False  # the planner leaves it as it is
 
 
 # --- advice ----------------------------------------------------------------------------------------

@@ -96,6 +96,38 @@ class Minimum:
 
 
 @dataclass(frozen=True)
+class Quarantine:
+    """Days that new animals are watched in a tank of their own before they go to the others; 0: none."""
+
+    key: str
+    name: str
+    short: str
+    days: float
+
+
+@dataclass(frozen=True)
+class Acclimatising:
+    """How bag water becomes tank water. `way`: portions | drip | temperature."""
+
+    key: str
+    name: str
+    short: str
+    suits: str
+    way: str
+    discards: bool = False  # water is poured off between portions, so that the bag does not overflow
+
+
+@dataclass(frozen=True)
+class BagWater:
+    """Whether water of the shop may come into the tank."""
+
+    key: str
+    name: str
+    short: str
+    tips_in: bool
+
+
+@dataclass(frozen=True)
 class MarineNitrite:
     """Limits of nitrite in sea water, as a factor on those of fresh water."""
 
@@ -113,3 +145,6 @@ class Schools:
     turnover: Mapping[str, Turnover]
     marine_nitrite: Mapping[str, MarineNitrite]
     minimum: Mapping[str, Minimum]
+    quarantine: Mapping[str, Quarantine]
+    acclimatising: Mapping[str, Acclimatising]
+    bag_water: Mapping[str, BagWater]

@@ -13,11 +13,14 @@ from typing import Any, get_type_hints
 from jarbloom.core.model import Species
 from jarbloom.core.notes import Note
 from jarbloom.core.schools import (
+    Acclimatising,
+    BagWater,
     Corrective,
     Cycling,
     MarineNitrite,
     Minimum,
     Pace,
+    Quarantine,
     Requirement,
     Rule,
     Schools,
@@ -188,6 +191,9 @@ def schools() -> Schools:
         _rows(Turnover, raw["turnover"], "schools.toml turnover"),
         _rows(MarineNitrite, raw["marine_nitrite"], "schools.toml marine_nitrite"),
         _rows(Minimum, raw["minimum"], "schools.toml minimum"),
+        _rows(Quarantine, raw["quarantine"], "schools.toml quarantine"),
+        _rows(Acclimatising, raw["acclimatising"], "schools.toml acclimatising"),
+        _rows(BagWater, raw["bag_water"], "schools.toml bag_water"),
     )
 
 

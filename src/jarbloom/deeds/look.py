@@ -50,7 +50,7 @@ def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence
         desk.forecasting,
         sorted(to_spec(tank).items(), key=str),
         told,
-        plan,
+        [(b.id, b.planned, b.items, b.arrived) for b in plan],
         as_of.isoformat(),
     )
     return hashlib.sha256(repr(inputs).encode()).hexdigest()

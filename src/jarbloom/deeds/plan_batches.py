@@ -1,17 +1,23 @@
-"""Planning batches, and the moment when one goes in."""
+"""Planning batches, and the moment when one goes in. Every change of a plan can be undone (store/plan_changes.py)."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import date, datetime
 
-from jarbloom.core.log.kinds import clean_body
+from jarbloom.core.animals.names import listed
+from jarbloom.core.log.kinds import clean_body, plural
 from jarbloom.core.log.times import check_not_future
-from jarbloom.core.model import Batch, Entry
+from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.planner.plan import BINDING
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved
 from jarbloom.deeds.look import see
+from jarbloom.deeds.plan_ahead import Ahead, ahead
 from jarbloom.errors import GateClosed, NotFound, Refused
-from jarbloom.store import batches, journal, tanks
+from jarbloom.store import batches, journal, plan_changes, tanks
 from jarbloom.store.db import transaction
 from jarbloom.units import number
 
@@ -20,28 +26,37 @@ MOST = 200
 LEAST_REASON = 5
 
 
+@dataclass
+class _Told:
+    """What a change of the plan was, said once it is done."""
+
+    sentence: str = ""
+
+
+@contextmanager
+def _changing(desk: Desk, tank: Tank) -> Iterator[_Told]:
+    """A change of a tank's plan in one transaction, kept with the plan before it. Inside another change it is part
+    of that one."""
+    told = _Told()
+    if desk.conn.in_transaction:
+        yield told
+        return
+    with transaction(desk.conn):
+        before = [b for b in _all(desk, tank) if b.arrived is None]
+        yield told
+        if told.sentence:
+            plan_changes.note(desk.conn, tank.id, told.sentence, before, desk.now)
+
+
+def _all(desk: Desk, tank: Tank) -> list[Batch]:
+    return batches.batches(desk.conn, tank.id, journal.entries(desk.conn, tank.id))
+
+
 def batch(desk: Desk, slug: str, batch_id: int) -> Batch:
-    tank = tanks.tank(desk.conn, slug)
-    for found in batches.batches(desk.conn, tank.id, journal.entries(desk.conn, tank.id)):
+    for found in _all(desk, tanks.tank(desk.conn, slug)):
         if found.id == batch_id:
             return found
     raise NotFound("That batch is not on this tank's plan.")
-
-
-def add_batch(desk: Desk, slug: str, planned: date) -> int:
-    tank = tanks.tank(desk.conn, slug)
-    _check_day(desk, planned)
-    there = len(batches.batches(desk.conn, tank.id, ()))
-    name = f"Batch {NUMBERS[there]}" if there < len(NUMBERS) else f"Batch {there + 1}"
-    with transaction(desk.conn):
-        return batches.add(desk.conn, tank.id, name, planned)
-
-
-def _check_day(desk: Desk, planned: date) -> None:
-    if planned < desk.now.date():
-        raise Refused("A batch is planned for today or later; log an arrival for what is already in.", "planned")
-    if planned.year > desk.now.year + 5:
-        raise Refused("That is more than five years ahead.", "planned")
 
 
 def _waiting(desk: Desk, slug: str, batch_id: int) -> Batch:
@@ -51,48 +66,153 @@ def _waiting(desk: Desk, slug: str, batch_id: int) -> Batch:
     return found
 
 
+def _check_day(desk: Desk, tank: Tank, planned: date) -> None:
+    if planned < tank.started:
+        raise Refused(f"The tank was set up on {tank.started:%-d %b %Y}; no batch goes in before.", "planned")
+    if planned < desk.now.date():
+        raise Refused("A batch is planned for today or later; log an arrival for what is already in.", "planned")
+    if planned.year > desk.now.year + 5:
+        raise Refused("That is more than five years ahead.", "planned")
+
+
+def _whole(text: str, low: int) -> int:
+    wanted = number(text, "count", low=low, high=MOST)
+    if wanted != int(wanted):
+        raise Refused("Animals come whole.", "count")
+    return int(wanted)
+
+
+def add_batch(desk: Desk, slug: str, planned: date) -> int:
+    tank = tanks.tank(desk.conn, slug)
+    _check_day(desk, tank, planned)
+    with _changing(desk, tank) as told:
+        added = _add(desk, tank, planned)
+        told.sentence = f"A batch was planned for {planned:%-d %b}"
+    return added
+
+
+def _add(desk: Desk, tank: Tank, planned: date) -> int:
+    """A new batch under the first number that no other on the plan has."""
+    taken = {b.name for b in _all(desk, tank)}
+    names = [f"Batch {n}" for n in (*NUMBERS, *(str(k) for k in range(len(NUMBERS) + 1, len(taken) + 20)))]
+    return batches.add(desk.conn, tank.id, next(n for n in names if n not in taken), planned)
+
+
 def move_batch(desk: Desk, slug: str, batch_id: int, planned: date) -> None:
-    _waiting(desk, slug, batch_id)
-    _check_day(desk, planned)
-    with transaction(desk.conn):
-        batches.move(desk.conn, tanks.tank(desk.conn, slug).id, batch_id, planned)
+    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    _check_day(desk, tank, planned)
+    if found.locked and planned != found.planned:
+        raise Refused(f"{found.name} is locked; unlock it to move it.", "planned")
+    with _changing(desk, tank) as told:
+        batches.move(desk.conn, tank.id, batch_id, planned)
+        told.sentence = f"{found.name} moved from {found.planned:%-d %b} to {planned:%-d %b}"
+
+
+def lock_batch(desk: Desk, slug: str, batch_id: int, locked: bool) -> None:
+    """A locked batch keeps its day and its animals when the planner plans again."""
+    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    with _changing(desk, tank) as told:
+        batches.lock(desk.conn, tank.id, batch_id, locked)
+        told.sentence = f"{found.name} {'locked' if locked else 'unlocked'}"
 
 
 def set_animals(desk: Desk, slug: str, batch_id: int, species: str, count: str) -> None:
     """So many of a species; 0 takes it out."""
-    _waiting(desk, slug, batch_id)
+    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
     if species not in desk.reference.species:
         raise Refused(f"“{species[:60]}” is not in the catalogue.", "species")
-    wanted = number(count, "count", low=0, high=MOST)
-    if wanted != int(wanted):
-        raise Refused("Animals come whole.", "count")
-    with transaction(desk.conn):
-        batches.set_count(desk.conn, batch_id, species, int(wanted))
+    wanted = _whole(count, 0)
+    with _changing(desk, tank) as told:
+        batches.set_count(desk.conn, batch_id, species, wanted)
+        name = plural(desk.reference.species[species].name, wanted)
+        told.sentence = f"{wanted} {name} in {found.name.lower()}" if wanted else f"No {name} in {found.name.lower()}"
 
 
 def put_on_plan(desk: Desk, slug: str, batch_id: str, species: str, count: str, new_on: date) -> None:
     """So many more of a species, onto a waiting batch or onto a new one planned for `new_on`; all of it or nothing."""
-    more = number(count, "count", low=1, high=MOST)
-    if more != int(more):
-        raise Refused("Animals come whole.", "count")
+    more, tank = _whole(count, 1), tanks.tank(desk.conn, slug)
     if batch_id != "new" and not batch_id.isdecimal():
         raise Refused("Say onto which batch.", "batch")
-    with transaction(desk.conn):
+    with _changing(desk, tank) as told:
         chosen = add_batch(desk, slug, new_on) if batch_id == "new" else int(batch_id)
-        there = sum(a.count for a in batch(desk, slug, chosen).items if a.species == species)
-        set_animals(desk, slug, chosen, species, str(there + int(more)))
+        there = sum(a.count for a in _waiting(desk, slug, chosen).items if a.species == species)
+        set_animals(desk, slug, chosen, species, str(there + more))
+        name = plural(desk.reference.species[species].name, more)
+        told.sentence = f"{more} {name} onto {batch(desk, slug, chosen).name.lower()}"
 
 
-def remove_batch(desk: Desk, slug: str, batch_id: int) -> Batch:
-    found = _waiting(desk, slug, batch_id)
+def shift_animals(desk: Desk, slug: str, from_id: int, to: str, species: str, count: str, new_on: date) -> None:
+    """So many of a species out of one waiting batch into another, or into a new one planned for `new_on`."""
+    tank, source = tanks.tank(desk.conn, slug), _waiting(desk, slug, from_id)
+    there = next((a for a in source.items if a.species == species), None)
+    if there is None:
+        raise Refused(f"{source.name} holds none of these.", "species")
+    more = _whole(count, 1)
+    if more > there.count:
+        raise Refused(f"{source.name} holds {there.count} of them.", "count")
+    if to != "new" and not to.isdecimal():
+        raise Refused("Say into which batch.", "to")
+    with _changing(desk, tank) as told:
+        target = _waiting(desk, slug, _add(desk, tank, new_on) if to == "new" else int(to))
+        if target.id == source.id:
+            raise Refused(f"They are in {source.name.lower()} already.", "to")
+        before = sum(a.count for a in target.items if a.species == species)
+        batches.set_count(desk.conn, source.id, species, there.count - more)
+        batches.set_count(desk.conn, target.id, species, before + more, there.length_cm)
+        name = listed([Animals(species, more)], desk.reference.species)
+        told.sentence = f"{name} moved from {source.name.lower()} to {target.name.lower()}"
+
+
+def remove_batch(desk: Desk, slug: str, batch_id: int) -> None:
+    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    with _changing(desk, tank) as told:
+        batches.remove(desk.conn, tank.id, batch_id, desk.now)
+        told.sentence = f"{found.name} was taken off the plan"
+
+
+def undo_change(desk: Desk, slug: str, change_id: int) -> None:
+    """Put the plan back as it stood before its latest change."""
     with transaction(desk.conn):
-        batches.remove(desk.conn, tanks.tank(desk.conn, slug).id, batch_id, desk.now)
+        plan_changes.undo(desk.conn, tanks.tank(desk.conn, slug).id, change_id, desk.now)
+
+
+def _planner(desk: Desk, slug: str) -> Ahead:
+    found = ahead(desk, slug)
+    if found is None:
+        raise Refused("Nothing waits to be planned: put animals onto the plan first.", "plan")
     return found
 
 
-def restore_batch(desk: Desk, slug: str, batch_id: int) -> None:
-    with transaction(desk.conn):
-        batches.remove(desk.conn, tanks.tank(desk.conn, slug).id, batch_id, None)
+def take_days(desk: Desk, slug: str) -> None:
+    """Every batch that is not locked on its first sure day; those without one stay where they are."""
+    tank, found = tanks.tank(desk.conn, slug), _planner(desk, slug)
+    with _changing(desk, tank) as told:
+        moves = []
+        for one, placed in found.days:
+            if placed is not None and placed.planned != one.planned:
+                batches.move(desk.conn, tank.id, one.id, placed.planned)
+                moves.append(
+                    f"{one.name} from {one.planned:%-d %b} to {placed.planned:%-d %b} ({BINDING[placed.binding]})"
+                )
+        told.sentence = "The planner's days: " + "; ".join(moves) if moves else ""
+
+
+def compose_anew(desk: Desk, slug: str) -> None:
+    """The planner's batches in place of all that are not locked. Nothing changes when it cannot place every animal."""
+    tank, found = tanks.tank(desk.conn, slug), _planner(desk, slug)
+    if found.anew.left:
+        who = listed(found.anew.left, desk.reference.species)
+        raise Refused(f"Not every animal can be placed ({who}): {BINDING[found.anew.why_left]}.", "plan")
+    with _changing(desk, tank) as told:
+        for one in _all(desk, tank):
+            if one.arrived is None and not one.locked:
+                batches.remove(desk.conn, tank.id, one.id, desk.now)
+        for placed in found.anew.placed:
+            added = _add(desk, tank, placed.planned)
+            for a in placed.items:
+                batches.set_count(desk.conn, added, a.species, a.count, a.length_cm)
+        days = ", ".join(f"{p.planned:%-d %b}" for p in found.anew.placed)
+        told.sentence = f"The planner composed {len(found.anew.placed)} batches: {days}"
 
 
 def they_are_in(desk: Desk, slug: str, batch_id: int, at: datetime, override: str = "") -> Saved:

@@ -14,13 +14,18 @@ def batches(conn: sqlite3.Connection, tank_id: int, entries: Sequence[Entry]) ->
     """Batches on the plan, by date. A batch is in when a live arrival names it."""
     arrived = {e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and "batch" in e.body}
     rows = conn.execute(
-        """SELECT id, name, planned FROM batch
+        """SELECT id, name, planned, locked FROM batch
            WHERE tank_id = :t AND removed_at IS NULL ORDER BY planned, id""",
         {"t": tank_id},
     ).fetchall()
     return [
         Batch(
-            row["id"], row["name"], date.fromisoformat(row["planned"]), items(conn, row["id"]), arrived.get(row["id"])
+            row["id"],
+            row["name"],
+            date.fromisoformat(row["planned"]),
+            items(conn, row["id"]),
+            arrived.get(row["id"]),
+            bool(row["locked"]),
         )
         for row in rows
     ]
@@ -51,6 +56,28 @@ def move(conn: sqlite3.Connection, tank_id: int, batch_id: int, planned: date) -
     )
 
 
+def lock(conn: sqlite3.Connection, tank_id: int, batch_id: int, locked: bool) -> None:
+    """The planner leaves a locked batch as it is."""
+    _one(conn, "UPDATE batch SET locked = :locked WHERE id = :id AND tank_id = :t", tank_id, batch_id, locked=locked)
+
+
+def restore(conn: sqlite3.Connection, tank_id: int, batch: Batch) -> None:
+    """A batch just as given, taken off the plan or not."""
+    _one(
+        conn,
+        """UPDATE batch SET name = :name, planned = :planned, locked = :locked, removed_at = NULL
+           WHERE id = :id AND tank_id = :t""",
+        tank_id,
+        batch.id,
+        name=batch.name,
+        planned=batch.planned.isoformat(),
+        locked=batch.locked,
+    )
+    conn.execute("DELETE FROM batch_item WHERE batch_id = ?", (batch.id,))
+    for a in batch.items:
+        set_count(conn, batch.id, a.species, a.count, a.length_cm)
+
+
 def remove(conn: sqlite3.Connection, tank_id: int, batch_id: int, at: datetime | None) -> None:
     """Take a batch off the plan, or put it back (None)."""
     _one(
@@ -62,7 +89,7 @@ def remove(conn: sqlite3.Connection, tank_id: int, batch_id: int, at: datetime |
     )
 
 
-def _one(conn: sqlite3.Connection, sql: str, tank_id: int, batch_id: int, **values: str | None) -> None:
+def _one(conn: sqlite3.Connection, sql: str, tank_id: int, batch_id: int, **values: str | bool | None) -> None:
     if conn.execute(sql, {"id": batch_id, "t": tank_id, **values}).rowcount != 1:
         raise NotFound("That batch is not on this tank's plan.")
 

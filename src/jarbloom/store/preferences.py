@@ -15,6 +15,7 @@ HELP = {
     "who": "the name written beside entries; may stay empty",
     "theme": "light or evening",
     "keys": "single-key shortcuts: on or off",
+    "free_days": "days of the week on which there is time for new animals, Monday is 0, as in '5 6'; empty: any",
 }
 
 
@@ -25,6 +26,7 @@ class Preferences:
     who: str = ""
     theme: str = "light"
     keys: str = "on"
+    free_days: str = ""
 
     @property
     def units(self) -> Units:
@@ -53,6 +55,8 @@ def save(conn: sqlite3.Connection, key: str, value: str) -> None:
         raise Refused(f"“{value}” is not one of {', '.join(_CHOICES[key])}.", key)
     if key == "who" and len(value) > 80:
         raise Refused("A name of at most 80 characters.", key)
+    if key == "free_days" and not set(value.split()) <= set("0123456"):
+        raise Refused("Days of the week are numbers from 0 to 6.", key)
     if key == "zone":
         try:
             ZoneInfo(value)

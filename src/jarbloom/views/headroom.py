@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import date, timedelta
 
 import numpy as np
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.animals.names import listed
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line, r1
@@ -39,6 +39,9 @@ class Block:
     courses: tuple[float, ...] = ()
     kind: str = "planned"
     label_x: float = 0.0
+    batch: int = 0
+    day: str = ""
+    locked: bool = False
 
     @property
     def text_y(self) -> float:
@@ -103,6 +106,7 @@ class Headroom:
     strip: Strip | None
     rows: tuple[Row, ...] = field(default=())
     dots: tuple[str, str] = ("", "")
+    per_day: float = 0.0
 
 
 def stipple(seed: int, count: int, width: int = 96, height: int = 64) -> str:
@@ -112,17 +116,21 @@ def stipple(seed: int, count: int, width: int = 96, height: int = 64) -> str:
 
 
 def group_words(items: Sequence[Animals], s: Situation) -> str:
-    names = s.reference.species
-    return ", ".join(f"{a.count} {plural(names[a.species].name, a.count)}" for a in items if a.species in names)
+    return listed(items, s.reference.species)
 
 
-def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: bool = True) -> Headroom:
-    """Geometry for a situation. `compact` leaves out the strip and the long words (phone, bench)."""
+def headroom(
+    s: Situation, width: float = 1200, compact: bool = False, ghosted: bool = True, until: date | None = None
+) -> Headroom:
+    """Geometry for a situation. `compact` leaves out the strip and the long words (phone, bench). `until`: the axis
+    goes on to that day at least, past the end of the forecast too."""
     f = s.forecast
     today = f.days[f.today]
     past, future = (14, 28) if compact else (PAST_DAYS, FUTURE_DAYS)
     first = max(f.days[0], today - timedelta(days=past))
     last = min(f.days[-1], today + timedelta(days=future))
+    if until is not None and until > last:
+        last = until
     left, right = (30.0, width) if compact else (46.0, width)
     top, base = (20.0, 166.0) if compact else (26.0, 252.0)
     x = TimeAxis(first, last, left, right)
@@ -150,7 +158,7 @@ def headroom(s: Situation, width: float = 1200, compact: bool = False, ghosted: 
         _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
         None if compact else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
-        (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)),
+        (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)), r1(x.per_day),
     )  # fmt: skip
 
 
@@ -259,6 +267,9 @@ def _planned(s: Situation, waiting: Sequence[Batch], loads: Sequence[float], x: 
                     group_words(batch.items, s),
                     figure(load, 2),
                     _courses(batch, top, bottom),
+                    batch=batch.id,
+                    day=f"{batch.planned:%a %-d %b}",
+                    locked=batch.locked,
                 )
             )
         below += load

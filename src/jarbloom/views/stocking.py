@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date, timedelta
 
 from jarbloom.core.advice.gate import Gate
 from jarbloom.core.advice.situation import Seen, Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.budget import Budget, budget
+from jarbloom.core.animals.names import listed
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch
@@ -16,6 +18,7 @@ from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.headroom import Headroom, headroom
 
+BOARD_AFTER, BOARD_MOST = timedelta(days=9), timedelta(days=200)
 SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length
 
 
@@ -47,6 +50,7 @@ class BatchBox:
     fits: str
     gate: Gate | None
     lines: str
+    locked: bool
 
 
 @dataclass(frozen=True)
@@ -81,10 +85,16 @@ def stocking_page(seen: Seen) -> StockingPage:
     return StockingPage(
         call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
-        _ways(s, full), _brings(s), headroom(s),
+        _ways(s, full), _brings(s), headroom(s, until=_board_end(s)),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
                      for k in s.reference.species.values())),
     )  # fmt: skip
+
+
+def _board_end(s: Situation) -> date | None:
+    """The last planned batch and a week after it stand on the board."""
+    planned = [b.planned for b in s.waiting]
+    return min(max(planned) + BOARD_AFTER, s.now.date() + BOARD_MOST) if planned else None
 
 
 def _verdict(s: Situation, full: float) -> tuple[str, str]:
@@ -142,11 +152,6 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
             if first is None
             else ("any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
         )
-    lines = ", ".join(
-        f"{a.count} {plural(s.reference.species[a.species].name, a.count)}"
-        for a in batch.items
-        if a.species in s.reference.species
-    )
     return BatchBox(
         batch.id,
         batch.name,
@@ -159,7 +164,8 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         p_today,
         fits,
         gate,
-        lines,
+        listed(batch.items, s.reference.species),
+        batch.locked,
     )
 
 

@@ -75,6 +75,15 @@ def batch(slug: str, batch_id: int, what: str) -> str:
     return f"/tanks/{slug}/stocking/{batch_id}/{what}"
 
 
+def plan(slug: str, what: str) -> str:
+    """The planner: board (how batches stand), ahead (its own days), days, anew, free-days."""
+    return f"/tanks/{slug}/stocking/{what}"
+
+
+def undo_plan(slug: str, change_id: int) -> str:
+    return f"/tanks/{slug}/stocking/undo/{change_id}"
+
+
 def animals(slug: str, what: str = "") -> str:
     """The finder; `what`: together, plan, or found (its answers as a fragment)."""
     return f"/tanks/{slug}/animals/{what}".rstrip("/")

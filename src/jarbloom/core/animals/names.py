@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
-from jarbloom.core.model import Species
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals, Species
 
 
 def _stem(word: str) -> str:
@@ -52,3 +53,10 @@ def nearest_species(text: str, species: Mapping[str, Species]) -> str:
     names = {n: s.name for s in species.values() for n in names_of(s)}
     near = difflib.get_close_matches(_stem(text.lower()), names, n=1, cutoff=0.6)
     return names[near[0]] if near else ""
+
+
+def listed(animals: Iterable[Animals], species: Mapping[str, Species]) -> str:
+    """'8 harlequin rasboras, 3 nerite snails'."""
+    return ", ".join(
+        f"{a.count} {plural(species[a.species].name if a.species in species else a.species, a.count)}" for a in animals
+    )

@@ -87,6 +87,12 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[Part, ...]:
             Field("corrective", "corrective change", "choice", choices=_names(schools.corrective)),
             Field("pace", "pace between batches", "choice", choices=_names(schools.pace)),
             Field("minimum", "minimum sizes", "choice", choices=_names(schools.minimum)),
+            Field("quarantine", "quarantine", "choice", choices=_names(schools.quarantine)),
+            Field("quarantine_days", "days of it", "number", unit="days", low=0, high=90, whole=True,
+                  hint="the school’s when left empty"),
+            Field("acclimatising", "acclimatising", "choice",
+                  choices=(("", "as each bag asks"), *_names(schools.acclimatising))),
+            Field("bag_water", "water of the bag", "choice", choices=_names(schools.bag_water)),
             Field("marine_nitrite", "nitrite in sea water", "choice", choices=_names(schools.marine_nitrite)),
         )),
         Part("kit", "Test kit", "", (

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from collections.abc import Callable
+from datetime import date, timedelta
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.animals.names import match_species, nearest_species
-from jarbloom.deeds import look, plan_batches
+from jarbloom.deeds import look, plan_ahead, plan_batches
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
+from jarbloom.store import plan_changes, preferences
+from jarbloom.store.db import transaction
+from jarbloom.units import number
+from jarbloom.views.board import ahead_page, stands
 from jarbloom.views.stocking import stocking_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import parse_date, parse_moment
-from jarbloom.web.render import page
+from jarbloom.web.render import fragment, page
 
 router = APIRouter(prefix="/tanks/{slug}/stocking")
 
@@ -25,7 +30,7 @@ def _show(
 ) -> HTMLResponse:
     """Errors are keyed 'batch id:field' so that they stand at their own form."""
     seen = look.see(desk, slug)
-    removed = request.query_params.get("removed", "")
+    history = plan_changes.changes(desk.conn, seen.tank.id)
     return page(
         request,
         desk,
@@ -35,7 +40,9 @@ def _show(
         p=stocking_page(seen),
         errors=errors or {},
         typed=typed or {},
-        removed=removed if removed.isdigit() else "",
+        history=history,
+        undoable=next((c for c in history if not c.undone), None),
+        changed=request.query_params.get("changed") == "1",
         here="stocking",
         part="plan",
         soon=(desk.now + timedelta(days=7)).date(),
@@ -73,7 +80,7 @@ def set_animals(request: Request, desk: AtDesk, slug: str, batch_id: int, typed:
         plan_batches.set_animals(desk, slug, batch_id, key, typed.text("count"))
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
-    return RedirectResponse(urls.stocking(slug), 303)
+    return _changed(slug)
 
 
 @router.post("/{batch_id}/move")
@@ -82,19 +89,93 @@ def move(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed)
         plan_batches.move_batch(desk, slug, batch_id, parse_date(typed.text("planned"), "planned"))
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
-    return RedirectResponse(urls.stocking(slug), 303)
+    return _changed(slug)
 
 
 @router.post("/{batch_id}/remove")
 def remove(desk: AtDesk, slug: str, batch_id: int) -> Response:
     plan_batches.remove_batch(desk, slug, batch_id)
-    return RedirectResponse(f"{urls.stocking(slug)}?removed={batch_id}", 303)
+    return _changed(slug)
 
 
-@router.post("/{batch_id}/restore")
-def restore(desk: AtDesk, slug: str, batch_id: int) -> Response:
-    plan_batches.restore_batch(desk, slug, batch_id)
+@router.post("/{batch_id}/lock")
+def lock(desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
+    plan_batches.lock_batch(desk, slug, batch_id, typed.text("locked") == "yes")
+    return _changed(slug)
+
+
+@router.post("/{batch_id}/shift")
+def shift(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
+    """Animals out of this batch into another."""
+    try:
+        soon = (desk.now + timedelta(days=7)).date()
+        plan_batches.shift_animals(
+            desk, slug, batch_id, typed.text("to"), typed.text("species"), typed.text("count"), soon
+        )
+    except Refused as problem:
+        return _refused(request, desk, slug, batch_id, problem, typed)
+    return _changed(slug)
+
+
+@router.get("/board")
+def board(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    """How every batch stands; `batch` and `days` try one of them on another day, and keep nothing."""
+    asked = request.query_params
+    seen = look.see(desk, slug)
+    kept = {b.id: max(b.planned, desk.now.date()) for b in seen.situation.waiting}
+    moved: dict[int, date] = {}
+    if asked.get("batch", "").isdigit() and int(asked["batch"]) in kept:
+        shift = round(number(asked.get("days", "0"), "days", low=-plan_ahead.MOST_DAYS, high=plan_ahead.MOST_DAYS))
+        day = kept[int(asked["batch"])] + timedelta(days=shift)
+        moved = {int(asked["batch"]): max(day, desk.now.date())}
+    judged = plan_ahead.judge(desk, slug, moved)
+    rows = stands([(j.standing, j.reasons) for j in judged], kept)
+    return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=next(iter(moved), 0))
+
+
+@router.get("/ahead")
+def planner(desk: AtDesk, slug: str) -> HTMLResponse:
+    seen, found = look.see(desk, slug), plan_ahead.ahead(desk, slug)
+    p = None
+    if found is not None:
+        ways = [(w.name, w.batches) for w in found.ways]
+        p = ahead_page(found.terms, found.days, found.anew, ways, desk.reference)
+    return fragment(desk, "parts/ahead.html", p=p, tank=seen.tank, chosen=desk.preferences.free_days.split())
+
+
+@router.post("/days")
+def take_days(request: Request, desk: AtDesk, slug: str) -> Response:
+    return _planned(request, desk, slug, plan_batches.take_days)
+
+
+@router.post("/anew")
+def compose_anew(request: Request, desk: AtDesk, slug: str) -> Response:
+    return _planned(request, desk, slug, plan_batches.compose_anew)
+
+
+def _planned(request: Request, desk: Desk, slug: str, deed: Callable[[Desk, str], None]) -> Response:
+    try:
+        deed(desk, slug)
+    except Refused as problem:
+        return _show(request, desk, slug, 422, {f"plan:{problem.field}": problem.sentence})
+    return _changed(slug)
+
+
+@router.post("/free-days")
+def free_days(desk: AtDesk, slug: str, typed: Typed) -> Response:
+    with transaction(desk.conn):
+        preferences.save(desk.conn, "free_days", " ".join(sorted(set(typed.all("day")))))
+    return RedirectResponse(f"{urls.stocking(slug)}#ahead", 303)
+
+
+@router.post("/undo/{change_id}")
+def undo(desk: AtDesk, slug: str, change_id: int) -> Response:
+    plan_batches.undo_change(desk, slug, change_id)
     return RedirectResponse(urls.stocking(slug), 303)
+
+
+def _changed(slug: str) -> Response:
+    return RedirectResponse(f"{urls.stocking(slug)}?changed=1", 303)
 
 
 @router.post("/{batch_id}/in")

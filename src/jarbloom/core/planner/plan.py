@@ -1,0 +1,250 @@
+"""The batch planner: who goes in with whom and when, as early as is sure (2-science.md section 10).
+
+Greedy, batch by batch: as much as is sure on the first day that the terms allow. Waiting for the rest is preferred to
+another batch when it takes no longer than the gap that a batch costs. What may not share a batch: those who should
+come last with those before them, and in the first batch anyone less hardy than its first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.model import Animals, Batch
+from jarbloom.core.planner.lots import Lot, items_of, lots_of
+from jarbloom.core.planner.terms import SEARCH_DAYS, Terms
+from jarbloom.core.planner.water import Course, Watched
+
+PROBED = 99  # the id of a batch that is only being tried
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A batch as the planner would have it, and what set its day: a key of BINDING."""
+
+    planned: date
+    bought: date
+    items: tuple[Animals, ...]
+    watched: Watched
+    sure: float
+    together: float
+    binding: str
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """`left`: animals for which no sure day was found, with the reason (a key of BINDING)."""
+
+    placed: tuple[Placed, ...]
+    left: tuple[Animals, ...] = ()
+    why_left: str = ""
+    left_sure: float = 0.0  # what the bloom surely carries on the day last looked at, against all of it: mg N a day
+    left_together: float = 0.0
+
+    @property
+    def last_day(self) -> date | None:
+        return max((p.planned for p in self.placed), default=None)
+
+
+BINDING = {
+    "today": "nothing asks for waiting",
+    "proof": "the proof that the tank is cycled comes first",
+    "pace": "the days asked between batches",
+    "quarantine": "the quarantine before it",
+    "your days": "the day of the week you have time",
+    "age": "the tank has to run so long for these animals",
+    "water": "until then the bloom does not surely carry it",
+    "no filter": "the tank has no filter, so there is little for a bloom to live on",
+    "not in sight": f"no day within {SEARCH_DAYS} days is sure enough",
+    "proof not in sight": "no day on which the tank is surely cycled is in sight yet",
+}
+
+
+def propose(ensemble: Ensemble, wishes: Sequence[Animals], terms: Terms, locked: Sequence[Batch] = ()) -> Proposal:
+    """Compose and date batches for a wish list around those that are locked. Nothing random: the same each time."""
+    tank, species = ensemble.tank, ensemble.reference.species
+    lots = list(lots_of(wishes, ensemble.living, species, tank.started))
+    if not lots:
+        return Proposal(())
+    if not tank.filters or tank.media_l <= 0:
+        return Proposal((), items_of(lots), "no filter")
+    if terms.proof_asked and terms.ready_from is None:
+        return Proposal((), items_of(lots), "proof not in sight")
+    search = _Search(ensemble, terms, locked)
+    placed: list[Placed] = []
+    while lots:
+        one = search.place(lots, placed[-1].planned if placed else None)
+        if one is None:
+            sure, together = search.last_look
+            return Proposal(tuple(placed), items_of(lots), "not in sight", sure, together)
+        placed.append(one[0])
+        lots = [lot for lot in lots if lot not in one[1]]
+    return Proposal(tuple(placed))
+
+
+def redate(
+    ensemble: Ensemble, batches: Sequence[Batch], terms: Terms, locked: Sequence[Batch] = ()
+) -> tuple[tuple[Batch, Placed | None], ...]:
+    """The first sure day of each batch as the keeper made it up, in the keeper's order; None where none is in sight."""
+    if terms.proof_asked and terms.ready_from is None:
+        return tuple((b, None) for b in batches)
+    search, previous, found = _Search(ensemble, terms, locked), None, []
+    for batch in sorted(batches, key=lambda b: (b.planned, b.id)):
+        one = search.place_whole(batch, previous)
+        found.append((batch, one))
+        previous = one.planned if one else previous
+    return tuple(found)
+
+
+def _sharing(ready: Sequence[Lot], first: bool) -> list[Lot]:
+    """Of the lots that are ready, in order, those that may share the next batch."""
+    order = ready[0].order
+    if first or order == "last":
+        return [lot for lot in ready if lot.order == order]
+    return [lot for lot in ready if lot.order != "last"]
+
+
+class _Search:
+    """Batch after batch on one course of the water that goes on with what has been placed."""
+
+    def __init__(self, ensemble: Ensemble, terms: Terms, locked: Sequence[Batch]) -> None:
+        self.ensemble, self.terms = ensemble, terms
+        self.locked = sorted((b for b in locked if b.items), key=lambda b: b.planned)
+        self.course = Course(ensemble, self.locked)
+        self.together = self._load(ensemble.living)
+        self.alive = bool(ensemble.living)
+        self.last_look = (0.0, 0.0)
+        self.asked: dict[tuple[date, int], tuple[bool, Watched, float]] = {}
+
+    def place(self, lots: list[Lot], previous: date | None) -> tuple[Placed, list[Lot]] | None:
+        """The next batch out of the lots that are left, and the lots that it takes."""
+        self.asked.clear()
+        before_last = [lot for lot in lots if lot.order != "last"] or lots
+        earliest = {id(lot): self._earliest(lot, previous) for lot in before_last}
+        day, binding = min(earliest.values(), key=lambda e: e[0])
+        ready = _sharing([lot for lot in before_last if earliest[id(lot)][0] <= day], not self.alive)
+        if self._fits(day, ready):
+            return self._placed(day, ready, binding)
+        wait = day + timedelta(days=self.terms.gap(any(lot.sensitive for lot in ready)))
+        whole = self._first_day(ready, day, wait)
+        if whole is not None:
+            return self._placed(whole, ready, "water")
+        if self._fits(day, ready[:1]):
+            return self._placed(day, ready[: self._most(day, ready)], binding)
+        later = self._first_day(ready[:1], day, self.terms.today + timedelta(days=SEARCH_DAYS))
+        return self._placed(later, ready[: self._most(later, ready)], "water") if later else None
+
+    def place_whole(self, batch: Batch, previous: date | None) -> Placed | None:
+        """The first sure day of a batch as it is."""
+        self.asked.clear()
+        species, started = self.ensemble.reference.species, self.ensemble.tank.started
+        lots = list(lots_of(batch.items, self.ensemble.living, species, started))
+        day, binding = max((self._earliest(lot, previous) for lot in lots), key=lambda e: e[0])
+        if self._fits(day, lots):
+            return self._placed(day, lots, binding)[0]
+        later = self._first_day(lots, day, self.terms.today + timedelta(days=SEARCH_DAYS))
+        return self._placed(later, lots, "water")[0] if later else None
+
+    def _earliest(self, lot: Lot, previous: date | None) -> tuple[date, str]:
+        """The first day on which the terms allow the lot, and which of them came last."""
+        t = self.terms
+        floor = [(t.today, "today"), (lot.not_before, "age")]
+        if self.alive:  # the first into an empty tank are watched there: there is nobody to infect
+            floor.append((t.today + timedelta(days=t.quarantine_days), "quarantine"))
+        if t.proof_asked and t.ready_from:
+            floor.append((t.ready_from, "proof"))
+        since = previous if previous is not None else t.last_arrival
+        if since is not None:
+            floor.append((since + timedelta(days=t.gap(lot.sensitive)), "pace"))
+        day, binding = max(floor, key=lambda f: f[0])
+        free = next(self._days(day, lot.sensitive))
+        return free, binding if free == day else "your days"
+
+    def _days(self, start: date, sensitive: bool) -> Iterator[date]:
+        """Days from `start` on that keep their distance from locked batches and on which the keeper has time."""
+        gap, day = self.terms.gap(sensitive), start
+        while True:
+            if self.terms.has_time(day) and all(abs((day - b.planned).days) >= gap for b in self.locked):
+                yield day
+            day += timedelta(days=1)
+
+    def _first_day(self, lots: list[Lot], after: date, until: date) -> date | None:
+        """The first sure day after one and up to another, by doubling steps and then halving. P rises with the days
+        while a bloom grows; where it does not, a sure day is still found to be sure, only not always the first."""
+        days = []
+        for day in self._days(after + timedelta(days=1), any(lot.sensitive for lot in lots)):
+            if day > until:
+                break
+            days.append(day)
+        low, step = -1, 1
+        while True:
+            high = min(low + step, len(days) - 1)
+            if high <= low:
+                return None
+            if self._fits(days[high], lots):
+                break
+            low, step = high, step * 2
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (low, middle) if self._fits(days[middle], lots) else (middle, high)
+        return days[high]
+
+    def _most(self, day: date, lots: list[Lot]) -> int:
+        """How many of the lots, from the first on, are sure on a day; the first is known to be."""
+        low, high = 1, len(lots)
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (middle, high) if self._fits(day, lots[:middle]) else (low, middle)
+        return low
+
+    def _fits(self, day: date, lots: list[Lot]) -> bool:
+        return self._ask(day, lots)[0]
+
+    def _ask(self, day: date, lots: list[Lot]) -> tuple[bool, Watched, float]:
+        key = (day, len(lots))
+        if key not in self.asked:
+            batch = Batch(PROBED, "asked", day, items_of(lots))
+            sure, seen = self.course.sure(day), self.course.watch(batch)
+            together = self.together + self._locked_by(day) + self._load(batch.items)
+            self.last_look = (sure, together)
+            self.asked[key] = (seen.p_safe >= self.terms.certain and sure >= together, seen, sure)
+        return self.asked[key]
+
+    def _placed(self, day: date, lots: list[Lot], binding: str) -> tuple[Placed, list[Lot]]:
+        items = items_of(lots)
+        _, seen, sure = self._ask(day, lots)
+        self.together += self._load(items)
+        self.course.go_on(Batch(PROBED, "placed", day, items))
+        together = self.together + self._locked_by(day)
+        bought = self.terms.bought(day) if self.alive else day
+        self.alive = True
+        return Placed(day, bought, items, seen, sure, together, binding), lots
+
+    def _locked_by(self, day: date) -> float:
+        return sum(self._load(b.items) for b in self.locked if b.planned <= day)
+
+    def _load(self, animals: Sequence[Animals]) -> float:
+        e = self.ensemble
+        return load_of(animals, e.reference.species, e.tank.temp_c, adult=True).total
+
+
+def all_at_once(wishes: Sequence[Animals], day: date) -> tuple[Batch, ...]:
+    """What is done after one happy test: everything on the first day."""
+    return (Batch(1, "all of it", day, tuple(wishes)),)
+
+
+def in_thirds(lots: Sequence[Lot], day: date, every: int = 14) -> tuple[Batch, ...]:
+    """A third of the animals every two weeks, in order: the rule of thumb to compare with."""
+    single = [replace(lot.animals, count=1) for lot in lots for _ in range(lot.animals.count)]
+    cuts = [round(len(single) * k / 3) for k in range(4)]
+    parts = [single[a:b] for a, b in zip(cuts, cuts[1:], strict=False)]
+    found = []
+    for k, part in enumerate(p for p in parts if p):
+        counts: dict[str, Animals] = {}
+        for a in part:
+            counts[a.species] = replace(a, count=counts[a.species].count + 1) if a.species in counts else a
+        found.append(Batch(k + 1, f"third {k + 1}", day + timedelta(days=every * k), tuple(counts.values())))
+    return tuple(found)

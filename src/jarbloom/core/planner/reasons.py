@@ -1,0 +1,116 @@
+"""Why a batch stands well or badly on its day: one sentence for each rule, with its number and its hardness."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals, Batch, Species
+from jarbloom.core.planner.lots import lots_of
+from jarbloom.core.planner.terms import Terms
+from jarbloom.core.planner.water import Standing
+from jarbloom.units import NBSP, load_text, percent
+
+MOST_CERTAIN = 0.99  # no more is ever said of living things
+
+
+@dataclass(frozen=True)
+class Reason:
+    key: str
+    kept: bool
+    sentence: str
+    hardness: str  # safety | practice | taste
+
+
+def reasons(
+    standing: Standing,
+    plan: Sequence[Batch],
+    living: Sequence[Animals],
+    species: Mapping[str, Species],
+    terms: Terms,
+    started_lots: Sequence,
+) -> tuple[Reason, ...]:
+    """Of one batch of a plan. `started_lots`: its animals as lots, which know from when the tank is old enough."""
+    batch = standing.batch
+    found = [_certain(standing, terms), _carried(standing)]
+    before = [b for b in plan if (b.planned, b.id) < (batch.planned, batch.id)]
+    sensitive = any(lot.sensitive for lot in started_lots)
+    since, named = terms.last_arrival, "the last arrivals"
+    if before:
+        nearest = max(before, key=lambda b: (b.planned, b.id))
+        since, named = nearest.planned, nearest.name.lower()
+    if since is not None:
+        days, asked = (batch.planned - since).days, terms.gap(sensitive)
+        text = f"{days}{NBSP}days after {named}; {asked} are asked"
+        found.append(
+            Reason("pace", days >= asked, f"{text}{', for sensitive animals' if sensitive else ''}.", "practice")
+        )
+    if terms.proof_asked:
+        found.append(_proof(batch, terms))
+    if (living or before) and terms.quarantine_days:
+        bought = terms.bought(batch.planned)
+        kept, watched = bought >= terms.today, f"watched for {terms.quarantine_days}{NBSP}days"
+        text = (
+            f"Fetched by {bought:%a %-d %b} and {watched} before."
+            if kept
+            else (f"To be {watched} before, they had to be fetched by {bought:%a %-d %b}.")
+        )
+        found.append(Reason("quarantine", kept, text, "practice"))
+    if terms.weekdays:
+        text = f"It is a {batch.planned:%A}"
+        free = terms.has_time(batch.planned)
+        found.append(Reason("your days", free, f"{text}, {'one' if free else 'not one'} of your days.", "taste"))
+    found += [
+        Reason("age", False, f"The tank is old enough for {plural(lot.kind.name, 2)} from {lot.not_before:%-d %b %Y}.",
+               "practice")
+        for lot in {lot.kind.key: lot for lot in started_lots}.values() if lot.not_before > batch.planned
+    ]  # fmt: skip
+    found += _order(batch, plan, species)
+    return tuple(found)
+
+
+def _certain(standing: Standing, terms: Terms) -> Reason:
+    seen = standing.watched
+    text = (
+        f"{percent(min(seen.p_safe, MOST_CERTAIN))} of the forecasts stay under the limits for 14{NBSP}days; "
+        f"{percent(terms.certain)} is asked."
+    )
+    return Reason("water", seen.p_safe >= terms.certain, text, "safety")
+
+
+def _carried(standing: Standing) -> Reason:
+    kept = standing.sure >= standing.together
+    text = f"The bloom surely carries {load_text(standing.sure)} that morning; with this batch, grown up, it has to "
+    return Reason("headroom", kept, f"{text}carry {load_text(standing.together)}.", "safety")
+
+
+def _proof(batch: Batch, terms: Terms) -> Reason:
+    if terms.ready_from is None:
+        return Reason("proof", False, "No day on which the tank is surely cycled is in sight yet.", "practice")
+    text = f"The tank is surely cycled from {terms.ready_from:%a %-d %b}."
+    return Reason("proof", batch.planned >= terms.ready_from, text, "practice")
+
+
+def _order(batch: Batch, plan: Sequence[Batch], species: Mapping[str, Species]) -> list[Reason]:
+    """Who holds ground comes after those who would be driven off it."""
+    mine = {lot.kind.key: lot.kind for lot in lots_of(batch.items, (), species, batch.planned) if lot.order == "last"}
+    if not mine:
+        return []
+    later = [
+        lot.kind
+        for b in plan if (b.planned, b.id) > (batch.planned, batch.id)
+        for lot in lots_of(b.items, (), species, b.planned) if lot.order != "last"
+    ]  # fmt: skip
+    if not later:
+        return []
+    first, then = next(iter(mine.values())), later[0]
+    text = f"{plural(first.name, 2)} should come last, after the {plural(then.name, 2)}."
+    return [Reason("order", False, text[:1].upper() + text[1:], "practice")]
+
+
+def next_sure_words(days: timedelta) -> str:
+    """How far a day moves: 'three days later'."""
+    n = abs(days.days)
+    return f"{n}{NBSP}day{'s' if n != 1 else ''} {'later' if days.days > 0 else 'sooner'}"

@@ -1,0 +1,70 @@
+"""On which days a batch may come at all, apart from the water: pace, quarantine, the keeper's days, the proof."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from jarbloom.core.bloom.forecast import CERTAIN
+from jarbloom.core.model import Entry, Tank
+from jarbloom.core.schools import Schools
+
+LEAST_GAP_DAYS = 4  # a batch shows in the tests of the days after it before another comes (judgement)
+SEARCH_DAYS = 150  # no date further off is proposed
+
+
+@dataclass(frozen=True)
+class Terms:
+    """`ready_from`: first day on which the school's proof is surely given; None where none is asked or none is in
+    sight (`proof_asked` tells). `weekdays`: those on which the keeper has time, Monday is 0; none named: all."""
+
+    today: date
+    gap_days: int
+    gap_sensitive_days: int
+    quarantine_days: int = 0
+    weekdays: frozenset[int] = frozenset()
+    last_arrival: date | None = None
+    proof_asked: bool = False
+    ready_from: date | None = None
+    certain: float = CERTAIN
+
+    def gap(self, sensitive: bool) -> int:
+        return max(LEAST_GAP_DAYS, self.quarantine_days, self.gap_sensitive_days if sensitive else self.gap_days)
+
+    def has_time(self, day: date) -> bool:
+        return not self.weekdays or day.weekday() in self.weekdays
+
+    def next_free(self, day: date) -> date:
+        while not self.has_time(day):
+            day += timedelta(days=1)
+        return day
+
+    def bought(self, planned: date) -> date:
+        """When a batch is to be fetched so that its quarantine ends on the planned day."""
+        return planned - timedelta(days=self.quarantine_days)
+
+
+def quarantine_days(tank: Tank, schools: Schools) -> int:
+    """The keeper's own number where there is one, else the school's."""
+    own = tank.quarantine_days
+    return round(schools.quarantine[tank.quarantine].days if own is None else own)
+
+
+def terms_of(
+    tank: Tank,
+    entries: Sequence[Entry],
+    today: date,
+    schools: Schools,
+    ready_from: date | None,
+    weekdays: frozenset[int] = frozenset(),
+) -> Terms:
+    """The tank's schools of pace and quarantine, its log, and what the forecast says of the proof."""
+    pace = schools.pace[tank.pace]
+    arrivals = [e for e in entries if e.kind == "arrival" and e.state == "live"]
+    counted = [e.at.date() for e in arrivals if not e.body.get("already_in")]
+    asked = not arrivals or schools.cycling[tank.school].fish_in
+    return Terms(
+        today, round(pace.calendar_days), round(pace.calendar_days_sensitive),
+        quarantine_days(tank, schools), weekdays, max(counted, default=None), asked, ready_from,
+    )  # fmt: skip

@@ -1,0 +1,150 @@
+"""The members' water from a day on under a plan: what the planner looks at, day by day from six in the morning."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
+from jarbloom.core.bloom.drivers import Plan, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
+from jarbloom.core.bloom.forecast import limits_for, noon
+from jarbloom.core.bloom.kinetics import State, hydrogen
+from jarbloom.core.bloom.plans import usual_plan
+from jarbloom.core.bloom.stepper import Trajectory, simulate
+from jarbloom.core.model import Animals, Batch, Entry
+
+STEP_H = 4.0  # P differs from steps of 2 h by less than 0.02 (tests/core/test_planner.py)
+MORNING = time(6)
+
+
+@dataclass(frozen=True)
+class Watched:
+    """How a batch fares in the two weeks after it: P of staying under the limits, 90th percentiles of the peaks."""
+
+    p_safe: float
+    nh3_p90: float
+    no2_p90: float
+
+
+class Course:
+    """The water ahead under some fixed batches, simulated once and kept by day: futures branch off from any day."""
+
+    def __init__(self, ensemble: Ensemble, fixed: Sequence[Batch] = ()) -> None:
+        self.ensemble, self.fixed = ensemble, tuple(b for b in fixed if b.items)
+        self.entries = _telling(ensemble.entries)
+        self.states: list[State] = [ensemble.past.end]
+        self.today = ensemble.as_of.date()
+
+    def start_of(self, day: date) -> datetime:
+        as_of = self.ensemble.as_of
+        return max(as_of, datetime.combine(day, MORNING, as_of.tzinfo))
+
+    def state(self, day: date) -> State:
+        """The members on the morning of a day, before anything that this day brings."""
+        wanted = (day - self.today).days
+        while len(self.states) <= wanted:
+            from_day = self.today + timedelta(days=len(self.states) - 1)
+            start, end = self.start_of(from_day), self.start_of(from_day + timedelta(days=1))
+            self.states.append(self._run(self.states[-1], start, end, self.fixed).end)
+        return self.states[max(wanted, 0)]
+
+    def go_on(self, batch: Batch) -> None:
+        """From now on the batch belongs to what is fixed; days from its own on are simulated anew."""
+        self.fixed = (*self.fixed, batch)
+        del self.states[max((batch.planned - self.today).days, 0) + 1 :]
+
+    def watch(self, batch: Batch) -> Watched:
+        """The two weeks after a batch that goes in on its planned day, whatever else is fixed then."""
+        start = self.start_of(batch.planned)
+        end = noon(batch.planned, start) + timedelta(days=WATCH_DAYS, hours=2 * STEP_H)
+        path = self._run(self.state(batch.planned), start, max(end, start + timedelta(days=1)), (*self.fixed, batch))
+        before = [b for b in self.fixed if b.planned <= batch.planned]
+        return watched(self.ensemble, path, start, batch.planned, [*before, batch])
+
+    def sure(self, day: date) -> float:
+        """What the bloom carries with 90 % probability on a morning, mg N a day."""
+        return sure_mg_n_day(self.ensemble, self.state(day))
+
+    def _run(self, state: State, start: datetime, end: datetime, batches: Sequence[Batch]) -> Trajectory:
+        plan = usual_plan(self.ensemble, batches)
+        return run(self.ensemble, self.entries, state, start, end, plan)
+
+
+def run(
+    ensemble: Ensemble, entries: Sequence[Entry], state: State, start: datetime, end: datetime, plan: Plan
+) -> Trajectory:
+    tank, species = ensemble.tank, ensemble.reference.species
+    drv = drivers(tank, entries, species, start, end, STEP_H / 24, plan, ensemble.as_of)
+    return simulate(ensemble.par, drv, state)
+
+
+def watched(ensemble: Ensemble, path: Trajectory, start: datetime, day: date, batches: Sequence[Batch]) -> Watched:
+    """P and peaks from noon of a day for 14 days, for the most sensitive of those who are in by then."""
+    animals: list[Animals] = [*ensemble.living, *(a for b in batches for a in b.items)]
+    limits = limits_for(animals, ensemble.reference, ensemble.tank)
+    from_noon = max(start, noon(day, start))
+    first = step_of(from_noon, start, STEP_H / 24) + 1
+    last = step_of(from_noon + timedelta(days=WATCH_DAYS), start, STEP_H / 24) + 1
+    nh3, no2 = path.nh3[first : last + 1].max(axis=0), path.no2[first : last + 1].max(axis=0)
+    safe = (nh3 < limits.nh3) & (no2 < limits.no2)
+    return Watched(share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9)))
+
+
+def sure_mg_n_day(ensemble: Ensemble, state: State) -> float:
+    ph = -np.log10(hydrogen(state.alk, state.alk_ref, 10.0**-state.ph_ref))
+    return _sure(ensemble, state.a, state.b, ph)
+
+
+def _sure(ensemble: Ensemble, a: NDArray, b: NDArray, ph: NDArray) -> float:
+    carried = np.minimum(*carried_mg_n_l_day(ensemble.par, a, b, ph, ensemble.tank.temp_c))
+    return float(ensemble.volume_l * np.quantile(carried, SURE))
+
+
+def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
+    """What of a long log still matters ahead: who lives here, and the last temperature and salinity read."""
+    lives = [e for e in entries if e.kind in ("arrival", "death")]
+    last = {q: e for e in entries for q in ("temp", "salinity") if any(r.quantity == q for r in e.readings)}
+    return tuple(sorted({e.id: e for e in (*lives, *last.values())}.values(), key=lambda e: (e.at, e.id)))
+
+
+@dataclass(frozen=True)
+class Standing:
+    """One batch of a plan as it stands. Loads in mg N a day, grown up; `sure` on the morning of its day."""
+
+    batch: Batch
+    load: float
+    together: float
+    sure: float
+    watched: Watched
+
+
+def standings(ensemble: Ensemble, batches: Sequence[Batch], loads: Sequence[float], living: float) -> list[Standing]:
+    """Every batch of a plan, by date, judged on one course of the water. `loads`: of the batches, `living` of those
+    who are in, mg N a day grown up."""
+    if not batches:
+        return []
+    order = sorted(range(len(batches)), key=lambda k: (batches[k].planned, batches[k].id))
+    plan = usual_plan(ensemble, batches)
+    start, last = ensemble.as_of, max(b.planned for b in batches)
+    end = max(noon(last, start), start) + timedelta(days=WATCH_DAYS + 0.5)
+    path = run(ensemble, _telling(ensemble.entries), ensemble.past.end, start, end, plan)
+    found, together = [], living
+    for n, k in enumerate(order):
+        batch = replace_day(batches[k], start.date())
+        together += loads[k]
+        morning = max(start, datetime.combine(batch.planned, MORNING, start.tzinfo))
+        row = min(int(elapsed_days(start, morning) / (STEP_H / 24)), len(path.at) - 1)
+        sure = _sure(ensemble, path.a[row].astype(float), path.b[row].astype(float), path.ph[row].astype(float))
+        seen = watched(ensemble, path, start, batch.planned, [batches[j] for j in order[: n + 1]])
+        found.append(Standing(batches[k], loads[k], together, sure, seen))
+    return found
+
+
+def replace_day(batch: Batch, today: date) -> Batch:
+    """A batch whose day has passed goes in today at the earliest."""
+    return batch if batch.planned >= today else Batch(batch.id, batch.name, today, batch.items, batch.arrived)

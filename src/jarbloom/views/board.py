@@ -1,0 +1,170 @@
+"""Page data of the stocking board: how each batch stands on its day, the planner's own days, and other ways."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from jarbloom.core.animals.names import listed
+from jarbloom.core.model import Batch
+from jarbloom.core.planner.plan import BINDING, Placed, Proposal
+from jarbloom.core.planner.reasons import MOST_CERTAIN, Reason, next_sure_words
+from jarbloom.core.planner.terms import Terms
+from jarbloom.core.planner.water import Standing
+from jarbloom.core.reference import Reference
+from jarbloom.units import NBSP, figure, percent
+
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+@dataclass(frozen=True)
+class Stand:
+    """A row of the board: a batch on its day."""
+
+    id: int
+    name: str
+    iso: str
+    day: str
+    moved: str  # from where, in words; empty when it stands as planned
+    locked: bool
+    p: str
+    nh3: str
+    no2: str
+    sure: str
+    needed: str
+    good: bool
+    against: tuple[Reason, ...]
+    kept: tuple[Reason, ...]
+
+
+@dataclass(frozen=True)
+class SureDay:
+    """A batch as planned, and where the planner would have it."""
+
+    name: str
+    planned: str
+    first: str
+    shift: str
+    why: str
+    p: str
+
+
+@dataclass(frozen=True)
+class Fresh:
+    """A batch that the planner made up."""
+
+    day: str
+    bought: str
+    animals: str
+    p: str
+    why: str
+
+
+@dataclass(frozen=True)
+class WayRow:
+    name: str
+    batches: str
+    full: str
+    p: str
+    nh3: str
+    no2: str
+    ours: bool
+
+
+@dataclass(frozen=True)
+class AheadPage:
+    days: tuple[SureDay, ...]
+    movable: bool
+    fresh: tuple[Fresh, ...]
+    left: str
+    ways: tuple[WayRow, ...]
+    terms: tuple[str, ...]
+
+
+def peak_text(mg_n_l: float) -> str:
+    """A peak of the forecasts: no finer than a thousandth, which no kit can see."""
+    return "under 0.001" if mg_n_l < 0.001 else figure(round(mg_n_l, 3), 2)
+
+
+def stands(judged: Sequence[tuple[Standing, tuple[Reason, ...]]], kept_days: dict[int, date]) -> tuple[Stand, ...]:
+    """`kept_days`: the days that are saved, to tell what is only being tried."""
+    return tuple(_stand(standing, found, kept_days) for standing, found in judged)
+
+
+def _stand(standing: Standing, found: tuple[Reason, ...], kept_days: dict[int, date]) -> Stand:
+    b, seen = standing.batch, standing.watched
+    was = kept_days.get(b.id, b.planned)
+    return Stand(
+        b.id, b.name, b.planned.isoformat(), f"{b.planned:%a %-d %b}",
+        f"{next_sure_words(b.planned - was)} than {was:%-d %b}" if was != b.planned else "", b.locked,
+        percent(min(seen.p_safe, MOST_CERTAIN)), peak_text(seen.nh3_p90), peak_text(seen.no2_p90),
+        figure(standing.sure, 2), figure(standing.together, 2),
+        all(r.kept for r in found if r.hardness != "taste"),
+        tuple(r for r in found if not r.kept), tuple(r for r in found if r.kept),
+    )  # fmt: skip
+
+
+def ahead_page(
+    terms: Terms,
+    days: Sequence[tuple[Batch, Placed | None]],
+    anew: Proposal,
+    ways: Sequence[tuple[str, Sequence[Standing]]],
+    reference: Reference,
+) -> AheadPage:
+    rows = tuple(_sure_day(batch, placed) for batch, placed in days)
+    return AheadPage(
+        rows, any(p is not None and p.planned != b.planned for b, p in days),
+        tuple(_fresh(p, reference) for p in anew.placed), _left(anew, reference),
+        tuple(_way(name, batches) for name, batches in ways), _terms(terms),
+    )  # fmt: skip
+
+
+def _sure_day(batch: Batch, placed: Placed | None) -> SureDay:
+    planned = f"{batch.planned:%a %-d %b}"
+    if placed is None:
+        return SureDay(batch.name, planned, "none in sight", "", BINDING["not in sight"], "")
+    shift = placed.planned - batch.planned
+    return SureDay(
+        batch.name, planned, f"{placed.planned:%a %-d %b}", next_sure_words(shift) if shift else "as planned",
+        BINDING[placed.binding], percent(min(placed.watched.p_safe, MOST_CERTAIN)),
+    )  # fmt: skip
+
+
+def _fresh(placed: Placed, reference: Reference) -> Fresh:
+    bought = "" if placed.bought == placed.planned else f"fetched by {placed.bought:%a %-d %b}"
+    p = percent(min(placed.watched.p_safe, MOST_CERTAIN))
+    why = BINDING[placed.binding]
+    return Fresh(f"{placed.planned:%a %-d %b}", bought, listed(placed.items, reference.species), p, why)
+
+
+def _left(anew: Proposal, reference: Reference) -> str:
+    if not anew.left:
+        return ""
+    who, why = listed(anew.left, reference.species), BINDING[anew.why_left]
+    more = ""
+    if anew.why_left == "not in sight":
+        more = (
+            f" Grown up, all of it comes to {figure(anew.left_together, 2)}{NBSP}mg N a day; the bloom would surely "
+            f"carry {figure(anew.left_sure, 2)}. Fewer or smaller animals, or more room for the bloom, would help."
+        )
+    return f"Not placed: {who}. {why[:1].upper()}{why[1:]}.{more}"
+
+
+def _way(name: str, batches: Sequence[Standing]) -> WayRow:
+    seen = [s.watched for s in batches]
+    return WayRow(
+        name, str(len(batches)), f"{max(s.batch.planned for s in batches):%a %-d %b}",
+        percent(min(MOST_CERTAIN, *(w.p_safe for w in seen))), peak_text(max(w.nh3_p90 for w in seen)),
+        peak_text(max(w.no2_p90 for w in seen)), name in ("as planned", "composed anew"),
+    )  # fmt: skip
+
+
+def _terms(terms: Terms) -> tuple[str, ...]:
+    found = [f"{terms.gap(False)} days between batches, {terms.gap(True)} before sensitive animals"]
+    if terms.quarantine_days:
+        found.append(f"{terms.quarantine_days} days of quarantine before the display; one batch at a time")
+    days = [WEEKDAYS[d] for d in sorted(terms.weekdays)]
+    found.append(f"on {' or '.join(days)}" if days else "on any day of the week")
+    found.append(f"{percent(terms.certain)} of the forecasts under the limits for 14 days; no more is called sure")
+    return tuple(found)
