@@ -116,12 +116,12 @@ def priors_table() -> str:
     return "\n".join(rows)
 
 
-def _between(whole: str, begin: str, end: str, text: str) -> str:
+def between(whole: str, begin: str, end: str, text: str) -> str:
     before, rest = whole.split(begin)
     return f"{before}{begin}\n\n{text.strip()}\n\n{end}{rest.split(end)[1]}"
 
 
 def write_into(doc: Path, text: str) -> None:
     """Replace the calibration section of the document, and the table of priors."""
-    whole = _between(doc.read_text("utf-8"), BEGIN, END, text)
-    doc.write_text(_between(whole, PRIORS_BEGIN, PRIORS_END, priors_table()), "utf-8")
+    whole = between(doc.read_text("utf-8"), BEGIN, END, text)
+    doc.write_text(between(whole, PRIORS_BEGIN, PRIORS_END, priors_table()), "utf-8")

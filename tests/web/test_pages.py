@@ -55,7 +55,7 @@ class Outlook(Web):
 
     def test_bad_what_ifs_are_told_at_the_field_and_stay(self) -> None:
         for line, day, told in (
-            ("blorb 3", "2026-11-25", "not understood"),
+            ("xqz 3", "2026-11-25", "not understood"),
             ("wc 30%", "2026-11-01", "between today and"),
             ("wc 30%", "2031-01-01", "between today and"),
             ("wc 30%", "soon", "is no date"),
@@ -150,7 +150,7 @@ class Logging(Web):
             "am -1",
             "am 99999",
             "wc 900 l",
-            "blorb 3",
+            "xqz 3",
             "2031-01-01 am 0",
             "tomorrow am 0",
             "dead 3 guppy",

@@ -214,7 +214,7 @@ class Tank:
     pace: str = "belt_and_braces"
     marine_nitrite: str = "strict"
     minimum: str = "cautious"  # whose minimum sizes count: cautious | experienced
-    quarantine: str = "always"
+    quarantine: str = "in_place"
     quarantine_days: float | None = None  # instead of the school's
     acclimatising: str = ""  # the keeper's own choice; empty: what is recommended for each bag
     bag_water: str = "never"

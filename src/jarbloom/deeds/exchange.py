@@ -39,6 +39,8 @@ def bring_in(desk: Desk, path: Path) -> Tank:
         new_batch = {}
         for b in bundle.batches:
             new_batch[b.id] = batches.add(desk.conn, tank.id, b.name, b.planned)
+            if b.locked:
+                batches.lock(desk.conn, tank.id, new_batch[b.id], True)
             for a in b.items:
                 batches.set_count(desk.conn, new_batch[b.id], a.species, a.count, a.length_cm)
         act = journal.new_act(desk.conn, tank.id, "import", desk.now, f"Brought in {len(bundle.entries)} entries")
@@ -47,6 +49,7 @@ def bring_in(desk: Desk, path: Path) -> Tank:
             body = dict(e.body)
             if body.get("batch") in new_batch:
                 body["batch"] = new_batch[body["batch"]]
+            body |= {k: new_id[body[k]] for k in ("group", "first") if body.get(k) in new_id}
             known = new_id.get(e.supersedes) if e.supersedes else None
             kept = replace(e, body=body, supersedes=known)
             new_id[e.id] = journal.write(desk.conn, tank.id, act, kept, desk.now, live=e.state == "live")

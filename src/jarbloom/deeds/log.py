@@ -9,7 +9,7 @@ from typing import Any
 
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.log.complete import Setting, complete
-from jarbloom.core.log.kinds import KINDS, NOTE_MAX, clean_body
+from jarbloom.core.log.kinds import ANIMAL_KINDS, JOINS, KINDS, LEAVES, NOTE_MAX, clean_body
 from jarbloom.core.log.readings import LABELS, read
 from jarbloom.core.log.shorthand import parse
 from jarbloom.core.log.times import check_not_future
@@ -79,7 +79,7 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
     zone, who = desk.preferences.zone, desk.preferences.who
     new = [Entry(d.kind, parsed.at, d.body, d.readings, "", who, zone) for d in parsed.drafts]
     for entry in new:
-        _check_deaths(entry, entries, setting)
+        _check_leaving(entry, entries, setting)
         if not anyway:
             _check_clash(entry, entries)
     with transaction(desk.conn):
@@ -93,7 +93,7 @@ def log_entry(desk: Desk, slug: str, filled: Filled, anyway: bool = False) -> Sa
     tank = tanks.tank(desk.conn, slug)
     entries = journal.entries(desk.conn, tank.id)
     entry = _entry(desk, tank, filled, entries)
-    _check_deaths(entry, entries, setting_of(desk, tank, entries))
+    _check_leaving(entry, entries, setting_of(desk, tank, entries))
     if not anyway:
         _check_clash(entry, entries)
     with transaction(desk.conn):
@@ -137,15 +137,15 @@ def _check_clash(new: Entry, entries: list[Entry]) -> None:
 
 
 def _alike(a: Entry, b: Entry) -> bool:
-    if a.kind in ("arrival", "death"):
+    if a.kind in ANIMAL_KINDS:
         return a.body["species"] == b.body["species"]
     if a.kind in ("note", "observation"):
         return a.body.get("text") == b.body.get("text")
     return True
 
 
-def _check_deaths(new: Entry, entries: list[Entry], setting: Setting) -> None:
-    if new.kind != "death":
+def _check_leaving(new: Entry, entries: list[Entry], setting: Setting) -> None:
+    if new.kind not in LEAVES:
         return
     there = sum(g.count for g in stock(entries, new.at.date()) if g.species == new.body["species"])
     name = setting.species[new.body["species"]].name
@@ -170,8 +170,10 @@ def correct_entry(desk: Desk, slug: str, entry_id: int, filled: Filled) -> Saved
         raise Refused("A correction keeps the kind of the entry; void it and log another.", "kind")
     others = [e for e in journal.entries(desk.conn, tank.id) if e.id != entry_id]
     new = _entry(desk, tank, filled, others)
-    kept = {k: old.body[k] for k in ("batch", "override", "already_in") if k in old.body}
-    _check_deaths(new, others, setting_of(desk, tank, others))
+    kept = {k: old.body[k] for k in ("batch", "override", "already_in", "group", "first") if k in old.body}
+    if old.kind in JOINS:
+        kept.setdefault("first", old.id)  # what names this group goes on naming it
+    _check_leaving(new, others, setting_of(desk, tank, others))
     new = Entry(new.kind, new.at, new.body | kept, new.readings, new.note, new.who, new.zone, supersedes=entry_id)
     with transaction(desk.conn):
         sentence = f"Corrected. {_sentence(new, desk)}"

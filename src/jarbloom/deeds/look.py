@@ -16,6 +16,7 @@ from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
+from jarbloom.core.log.kinds import JOINS
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.probe import ProbeSays, probe_says
 from jarbloom.core.tank_spec import to_spec
@@ -32,7 +33,7 @@ def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
 
 
 # Kinds that say nothing of water, colony or animals: ticking a job makes no new forecast.
-QUIET = frozenset({"job", "check", "step", "off", "on"})
+QUIET = frozenset({"job", "check", "step", "off", "on", "count", "quarantine"})
 
 
 def told_of(entries: Sequence[Entry]) -> list[Entry]:
@@ -42,7 +43,7 @@ def told_of(entries: Sequence[Entry]) -> list[Entry]:
 
 def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
     told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in told_of(entries)]
-    keys = {e.body["species"] for e in entries if e.kind == "arrival"} | {a.species for b in plan for a in b.items}
+    keys = {e.body["species"] for e in entries if e.kind in JOINS} | {a.species for b in plan for a in b.items}
     rows = [desk.reference.species.get(k) for k in sorted(keys)]
     inputs = (
         bloom.VERSION,

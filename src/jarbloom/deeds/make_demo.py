@@ -219,16 +219,31 @@ def _hall(desk: Desk) -> None:
         Entry(
             "arrival",
             batch_day,
-            {"species": "harlequin_rasbora", "count": 10, "length_cm": 3.0},
+            {
+                "species": "harlequin_rasbora",
+                "count": 10,
+                "length_cm": 3.0,
+                "seller": "a shop",
+                "tank_bred": "yes",
+                "price": 30,
+            },
             zone=desk.preferences.zone,
         ),
         Entry(
             "arrival",
             batch_day,
-            {"species": "bronze_corydoras", "count": 6, "length_cm": 3.8},
+            {
+                "species": "bronze_corydoras",
+                "count": 6,
+                "length_cm": 3.8,
+                "seller": "a keeper nearby",
+                "tank_bred": "yes",
+            },
             zone=desk.preferences.zone,
         ),
     ]
+    story.add(story.at(27, 9), "count", species="harlequin_rasbora", count=10)
+    story.add(story.at(27, 9, 2), "count", species="bronze_corydoras", count=6)
     story.change(story.at(34, 18), 0.25)
     story.add(story.at(37, 9), "media", "grey and slow, so a new cartridge went in", how="replaced", share=100)
     for day in (37, 38, 39):

@@ -15,6 +15,7 @@ from jarbloom.core.model import Animals, Batch
 from jarbloom.core.planner.lots import lots_of
 from jarbloom.core.planner.plan import Placed, Proposal, all_at_once, in_thirds, propose, redate
 from jarbloom.core.planner.reasons import Reason, reasons
+from jarbloom.core.planner.target import lower_target
 from jarbloom.core.planner.terms import Terms, terms_of
 from jarbloom.core.planner.water import Standing, standings
 from jarbloom.deeds.desk import Desk
@@ -61,6 +62,7 @@ class Ahead:
     days: tuple[tuple[Batch, Placed | None], ...]  # the keeper's own batches on their first sure days
     anew: Proposal
     ways: tuple[Way, ...]
+    target: float | None = None  # a target dose that would prove it sooner, mg N/L
 
 
 def _once(key: tuple, make):
@@ -138,7 +140,11 @@ def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
     wishes = [a for b in loose for a in b.items]
     anew = propose(ensemble, wishes, terms, locked)
     days = redate(ensemble, loose, terms, locked)
-    return Ahead(terms, days, anew, _ways(s, ensemble, anew))
+    loads, living = _loads(s, s.waiting)
+    target = None
+    if terms.proof_asked and not s.living:
+        target = lower_target(s.tank.target_mg_n_l, sum(loads) + living, s.volume_l, s.school)
+    return Ahead(terms, days, anew, _ways(s, ensemble, anew), target)
 
 
 def _ways(s: Situation, ensemble: Ensemble, anew: Proposal) -> tuple[Way, ...]:

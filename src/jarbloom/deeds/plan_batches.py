@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from jarbloom.core.animals.names import listed
@@ -12,6 +12,7 @@ from jarbloom.core.log.kinds import clean_body, plural
 from jarbloom.core.log.times import check_not_future
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.planner.plan import BINDING
+from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved
 from jarbloom.deeds.look import see
@@ -195,6 +196,18 @@ def take_days(desk: Desk, slug: str) -> None:
                     f"{one.name} from {one.planned:%-d %b} to {placed.planned:%-d %b} ({BINDING[placed.binding]})"
                 )
         told.sentence = "The planner's days: " + "; ".join(moves) if moves else ""
+
+
+def take_target(desk: Desk, slug: str) -> None:
+    """The target dose that the planned load asks for, as a revision of the tank's settings."""
+    found, tank = _planner(desk, slug), tanks.tank(desk.conn, slug)
+    if found.target is None:
+        raise Refused("The target dose suits what is planned already.", "plan")
+    keep_tank.change(desk, slug, replace(tank, target_mg_n_l=found.target, typed=_untyped(tank, "target_mg_n_l")))
+
+
+def _untyped(tank: Tank, name: str) -> dict[str, str]:
+    return {k: v for k, v in tank.typed.items() if k != name}
 
 
 def compose_anew(desk: Desk, slug: str) -> None:

@@ -11,7 +11,7 @@ import io
 import json
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
@@ -32,7 +32,7 @@ FORMAT, VERSION = "jarbloom-bundle", 1
 PLAIN = (
     "amount", "unit", "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh",
     "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag", "device", "until",
-    "job", "title", "use_by", "donor", "donor_salinity",
+    "job", "title", "use_by", "donor", "donor_salinity", "seller", "price", "tank_bred", "to", "group",
 )  # fmt: skip
 COLUMNS = (
     "id",
@@ -51,7 +51,7 @@ COLUMNS = (
 COPIED = (
     "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh", "source_ammonia",
     "source_nitrate", "where", "batch", "cause", "body", "text", "device", "until", "job", "title", "use_by", "donor",
-    "donor_salinity",
+    "donor_salinity", "seller", "price", "tank_bred", "to", "group",
 )  # fmt: skip
 FLAGS = ("detoxifies", "already_in", "fault")
 MAX_BYTES = 200_000_000
@@ -70,6 +70,7 @@ class BatchFile(BaseModel):
     name: str
     planned: date
     items: list[ItemFile] = []
+    locked: bool = False
 
 
 class TankFile(BaseModel):
@@ -98,6 +99,7 @@ def tank_json(tank: Tank, batches: Iterable[Batch]) -> str:
             "id": b.id,
             "name": b.name,
             "planned": b.planned.isoformat(),
+            "locked": b.locked,
             "items": [{"species": a.species, "count": a.count, "length_cm": a.length_cm} for a in b.items],
         }
         for b in batches
@@ -211,7 +213,13 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
     except Refused as problem:
         raise BadBundle(f"tank.json: {problem.sentence}") from None
     batches = tuple(
-        Batch(b.id or k + 1, b.name, b.planned, tuple(Animals(i.species, i.count, i.length_cm) for i in b.items))
+        Batch(
+            b.id or k + 1,
+            b.name,
+            b.planned,
+            tuple(Animals(i.species, i.count, i.length_cm) for i in b.items),
+            locked=b.locked,
+        )
         for k, b in enumerate(told.batches)
     )
     try:
@@ -222,7 +230,7 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
     by_batch = {
         e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and e.state == "live" and "batch" in e.body
     }
-    arrived = tuple(Batch(b.id, b.name, b.planned, b.items, by_batch.get(b.id)) for b in batches)
+    arrived = tuple(replace(b, arrived=by_batch.get(b.id)) for b in batches)
     return Bundle(tank, entries, arrived)
 
 
@@ -316,6 +324,18 @@ def entry_from_cells(c: Mapping[str, str], note: str, tank: Tank, setting: Setti
     )
 
 
+_MORE = {
+    "arrival": ("seller", "price", "tank_bred", "until"), "birth": ("length_cm",), "given": ("to",), "moved": ("to",),
+    "quarantine": ("length_cm", "until", "seller"),
+}  # fmt: skip
+
+
+def _told(kind: str, c: Mapping[str, str]) -> dict[str, Any]:
+    """The further columns of an entry about animals, and the group it names."""
+    more: dict[str, Any] = {k: c.get(k, "") for k in _MORE.get(kind, ())}
+    return more | ({"group": int(c["group"])} if c.get("group") else {})
+
+
 def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
     """Body fields from the plain columns of a hand-written row."""
     amount, unit = c.get("amount", ""), c.get("unit", "")
@@ -351,8 +371,10 @@ def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
             raw = {"share": c.get("share", "")}
         case "power":
             raw = {"hours": amount, "where": c.get("where", "")}
+        case "birth" | "given" | "moved" | "count" | "quarantine":
+            raw = {k: c.get(k, "") for k in ("species", "count")} | _told(kind, c)
         case "arrival" | "death":
-            raw = {k: c.get(k, "") for k in ("species", "count")}
+            raw = {k: c.get(k, "") for k in ("species", "count")} | _told(kind, c)
             if kind == "arrival":
                 raw["length_cm"] = c.get("length_cm", "")
                 if c.get("batch"):

@@ -80,6 +80,18 @@ class AheadPage:
     left: str
     ways: tuple[WayRow, ...]
     terms: tuple[str, ...]
+    target: tuple[str, str]  # what is said of the target dose, and the one proposed; empty where it is well
+
+
+def _target(target: tuple[float, float] | None) -> tuple[str, str]:
+    if target is None:
+        return "", ""
+    now, sized = target
+    text = (
+        f"The proof asks the tank to clear {figure(now)}{NBSP}mg/L in a day. Twice what all of these would put out, "
+        f"grown up, is at most {figure(sized)}{NBSP}mg/L: a larger dose proves no more for them, and takes longer."
+    )
+    return text, figure(sized)
 
 
 def peak_text(mg_n_l: float) -> str:
@@ -111,12 +123,14 @@ def ahead_page(
     anew: Proposal,
     ways: Sequence[tuple[str, Sequence[Standing]]],
     reference: Reference,
+    target: tuple[float, float] | None = None,
 ) -> AheadPage:
+    """`target`: the tank's dose and the one that its planned load asks for, mg N/L, where they are far apart."""
     rows = tuple(_sure_day(batch, placed) for batch, placed in days)
     return AheadPage(
         rows, any(p is not None and p.planned != b.planned for b, p in days),
         tuple(_fresh(p, reference) for p in anew.placed), _left(anew, reference),
-        tuple(_way(name, batches) for name, batches in ways), _terms(terms),
+        tuple(_way(name, batches) for name, batches in ways), _terms(terms), _target(target),
     )  # fmt: skip
 
 

@@ -41,7 +41,10 @@ def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[Row, ...]
                 "dose": "dose",
                 "change": "water change",
                 "arrival": "arrival",
+                "birth": "birth",
                 "death": "found dead",
+                "given": "given away",
+                "moved": "moved out",
                 "media": "media",
                 "bacteria": "bacteria",
             }.get(e.kind, "")

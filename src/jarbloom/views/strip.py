@@ -127,6 +127,11 @@ def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
             case "arrival":
                 name = names[e.body["species"]].name
                 found.append(Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} in, {when}"))
+            case "birth":
+                name = names[e.body["species"]].name
+                found.append(
+                    Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} born, {when}")
+                )
             case "death":
                 name = names[e.body["species"]].name
                 count = e.body["count"]

@@ -19,6 +19,7 @@ from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
     animals,
     bench,
+    book,
     house,
     log,
     outlook,
@@ -101,6 +102,7 @@ def create_app(settings: Settings) -> FastAPI:
         outlook,
         log,
         stocking,
+        book,
         animals,
     ):
         app.include_router(routes.router)

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from datetime import datetime, time, timedelta
+from datetime import date, datetime, time, timedelta
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.book import groups, kept_for_now, missing
 from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Job
+from jarbloom.core.animals.names import listed
+from jarbloom.core.log.kinds import animal_name, plural
+from jarbloom.core.model import Animals, Job
+from jarbloom.units import NBSP
 
+RECOUNT = timedelta(days=2)
+# From when after an arrival a count is the one asked for, and how long it is asked for
+FIRST_COUNT = timedelta(hours=6), timedelta(days=1.5)
+WEEK_COUNT = timedelta(days=6.5), timedelta(days=12)
 AHEAD = timedelta(days=60)  # time to find another tank before a pair turns dangerous (judgement)
 MOST = 3  # the rest stand on the page about who goes with whom
 LIVED_THROUGH = frozenset({"maturity"})  # those who are in have outlived the question
@@ -23,6 +30,63 @@ def animal_jobs(s: Situation) -> list[Job]:
     pressing = [f for f in findings(case) if f.severity == "apart" and f.key not in LIVED_THROUGH]
     soon = [f for f in pressing if f.on is None or f.on <= s.now.date() + AHEAD]
     return [_job(f, case, s) for f in soon[:MOST]]
+
+
+def keeping_jobs(s: Situation) -> list[Job]:
+    """Who was kept for now and has to move, whose quarantine ends, and heads that the last count did not find."""
+    found, species = [], s.reference.species
+    for g in kept_for_now(groups(s.entries, s.now.date())):
+        assert g.until is not None
+        name = plural(animal_name(g.species, species), g.now)
+        left = (g.until - s.now.date()).days
+        why = f"Kept here for now since {g.since:%-d %b}; " + (
+            f"{left}{NBSP}days are left to find another home." if left > 0 else "the day that was set has come."
+        )
+        found.append(
+            Job("move", f"Move the {name}", why, datetime.combine(g.until, time(12), s.now.tzinfo),
+                f"by {g.until:%-d %b %Y}", left <= 0, hardness="practice", subject=str(g.id), where="book")
+        )  # fmt: skip
+    for m in missing(s.entries, s.now.date()):
+        if s.now.date() - m.counted_on >= RECOUNT:
+            name = plural(animal_name(m.species, species), m.count)
+            why = f"Not seen since {m.since:%-d %b}; behind the tank too. A body in the water is ammonia."
+            found.append(
+                Job("count", f"Look for {m.count} {name}", why, s.now, "today", subject=m.species, where="book")
+            )
+    return found
+
+
+def quarantine_jobs(s: Situation) -> list[Job]:
+    """The day on which a quarantine ends, while its animals are not in."""
+    arrived = {e.body.get("batch") for e in s.entries if e.kind == "arrival"}
+    waiting = [e for e in s.entries if e.kind == "quarantine" and e.body.get("batch") not in arrived]
+    found = []
+    for until in sorted({e.body["until"] for e in waiting}):
+        day, these = date.fromisoformat(until), [e for e in waiting if e.body["until"] == until]
+        who = listed([Animals(e.body["species"], e.body["count"]) for e in these], s.reference.species)
+        ends = day <= s.now.date()
+        title = f"{'End' if ends else 'Watch'} the quarantine: {who}"
+        why = f"Since {these[0].at:%-d %b}. Spots, clamped fins, fast breathing or losses: they stay longer."
+        due = datetime.combine(day if ends else s.now.date(), time(12), s.now.tzinfo)
+        text = f"ended {day:%-d %b}" if ends else f"until {day:%a %-d %b}"
+        found.append(Job("quarantine", title, why, due, text, subject=until))
+    return found
+
+
+def count_jobs(s: Situation) -> list[Job]:
+    """Heads are counted the morning after an arrival, and once more after a week."""
+    arrivals = [e.at for e in s.entries if e.kind == "arrival" and not e.body.get("already_in")]
+    if not arrivals:
+        return []
+    since = s.now - max(arrivals)
+    counts = [e.at - max(arrivals) for e in s.entries if e.kind == "count"]
+    if since <= FIRST_COUNT[1] and not any(c >= FIRST_COUNT[0] for c in counts):
+        why = "Losses show in the first day; look behind the tank too."
+        return [Job("count", "Count heads and watch them breathe", why, s.now, "next morning", where="book")]
+    if WEEK_COUNT[0] <= since <= WEEK_COUNT[1] and not any(c >= WEEK_COUNT[0] for c in counts):
+        why = "A week on: who hides, who does not eat, who is missing."
+        return [Job("count", "Count heads once more", why, s.now, "today", subject="week", where="book")]
+    return []
 
 
 def _job(f: Finding, case: Case, s: Situation) -> Job:

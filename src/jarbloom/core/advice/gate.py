@@ -13,6 +13,7 @@ from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.planner.terms import quarantine_days
 from jarbloom.core.reference import Reference
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
 from jarbloom.units import NBSP, Units, figure, load_text, percent
@@ -65,6 +66,7 @@ def gate(
         _headroom(outlook, forecast),
         _p_safe(outlook),
     ]
+    checks += _quarantine(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
     return Gate(batch.id, tuple(checks))
 
@@ -230,6 +232,39 @@ def _pace(
             since >= wanted,
             f"The last arrivals came {since} days ago; {wanted:.0f} are asked ({pace.name}).",
             "" if since >= wanted else f"{wanted - since:.0f} days",
+            "practice",
+        )
+    ]
+
+
+def _quarantine(
+    tank: Tank,
+    entries: Sequence[Entry],
+    batch: Batch,
+    living: Sequence[Animals],
+    reference: Reference,
+    now: datetime,
+) -> list[Check]:
+    """The school's days in a tank of their own; the first into an empty tank are watched there."""
+    school = reference.schools.quarantine[tank.quarantine]
+    asked = quarantine_days(tank, reference.schools)
+    if not living:
+        return []
+    if not asked:
+        text = f"They come straight in ({school.name}): what they bring, those who live here may catch."
+        return [Check("quarantine", False, text, "", "taste")]
+    stays = [e for e in entries if e.kind == "quarantine" and e.state == "live" and e.body.get("batch") == batch.id]
+    if not stays:
+        text = f"{asked}{NBSP}days in quarantine are asked; the log has none of {batch.name.lower()} ({school.name})."
+        return [Check("quarantine", False, text, f"{asked} days of quarantine", "practice")]
+    since = min(e.at for e in stays)
+    days = (now.date() - since.astimezone(now.tzinfo).date()).days
+    return [
+        Check(
+            "quarantine",
+            days >= asked,
+            f"In quarantine since {since:%-d %b}, {days} of {asked}{NBSP}days ({school.name}).",
+            "" if days >= asked else f"{asked - days} more days of quarantine",
             "practice",
         )
     ]

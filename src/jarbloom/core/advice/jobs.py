@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.animal_jobs import animal_jobs
+from jarbloom.core.advice.animal_jobs import animal_jobs, count_jobs, keeping_jobs, quarantine_jobs
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.standing import still_open
@@ -36,7 +36,7 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     found += _tests(s)
     if not s.acting:
         found += _doses(s) + _feeding(s) + _water(s) + _batch(s) + animal_jobs(s)
-    found += _counts(s) + setup_jobs(s)
+    found += count_jobs(s) + keeping_jobs(s) + quarantine_jobs(s) + setup_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 
@@ -300,19 +300,3 @@ def _batch(s: Situation) -> list[Job]:
         )
     )
     return found
-
-
-def _counts(s: Situation) -> list[Job]:
-    arrivals = [e for e in s.entries if e.kind == "arrival" and not e.body.get("already_in")]
-    if not arrivals or s.now - max(e.at for e in arrivals) > timedelta(days=1.5):
-        return []
-    return [
-        Job(
-            "count",
-            "Count heads and watch them breathe",
-            "Losses show in the first day; look behind the tank too.",
-            s.now,
-            "next morning",
-            hardness="practice",
-        )
-    ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
@@ -83,6 +83,10 @@ def next_test(s: Situation) -> datetime:
     best = telling_test(s)
     if best is not None and not near:
         due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
+    batch = s.next_batch
+    if s.living and batch is not None:  # the gate asks for fresh tests on the day of a batch
+        due = min(due, datetime.combine(batch.planned, time(9), s.now.tzinfo))
+        due = max(due, last + timedelta(days=1))
     return max(due, s.now)
 
 

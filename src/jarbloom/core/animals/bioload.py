@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from jarbloom.core.animals.book import groups
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.model import Animals, Batch, Entry, Species
 
@@ -105,25 +106,8 @@ def usual_feed_g_day(
 
 
 def stock(entries: Sequence[Entry], on: date | None = None) -> tuple[Animals, ...]:
-    """Who lives in the tank: live arrivals less deaths, oldest group of the species first."""
-    groups: list[Animals] = []
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if on is not None and entry.at.date() > on:
-            continue
-        body = entry.body
-        if entry.kind == "arrival":
-            groups.append(Animals(body["species"], int(body["count"]), body.get("length_cm"), entry.at.date()))
-        elif entry.kind == "death":
-            _take(groups, body["species"], int(body["count"]))
-    return tuple(g for g in groups if g.count > 0)
-
-
-def _take(groups: list[Animals], species: str, count: int) -> None:
-    for k, group in enumerate(groups):
-        if group.species == species and count > 0:
-            gone = min(group.count, count)
-            groups[k] = Animals(group.species, group.count - gone, group.length_cm, group.since)
-            count -= gone
+    """Who lives in the tank: those who came less those who left, group by group (core/animals/book.py)."""
+    return tuple(g.animals for g in groups(entries, on) if g.now)
 
 
 def batch_load(batch: Batch, species: Mapping[str, Species], temp_c: float) -> Load:

@@ -31,11 +31,13 @@ from jarbloom.core.bloom.events import (
     power_shift,
     salt_shift,
 )
+from jarbloom.core.log.kinds import JOINS, LEAVES
 from jarbloom.core.model import Animals, Batch, Entry, Reading, Species, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
+CHANGE_STOCK = (*JOINS, *LEAVES)
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (2-science.md section 7)
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
@@ -262,7 +264,7 @@ def _animals(grid: _Grid, ordered: Sequence[Entry], plan: Plan) -> None:
     """Excretion and waste by day: logged feed replaces the ration; without animals feed just rots."""
     start, dt, n, volume = grid.start, grid.dt, grid.n, grid.volume
     species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered, start)
-    moved = sorted({e.at.astimezone(start.tzinfo).date() for e in ordered if e.kind in ("arrival", "death")})
+    moved = sorted({e.at.astimezone(start.tzinfo).date() for e in ordered if e.kind in CHANGE_STOCK})
     groups: tuple[Animals, ...] = ()
     asked = -1
     for day, k, end in _days(start, n, dt):

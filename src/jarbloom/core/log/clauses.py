@@ -188,12 +188,12 @@ class Clauses(Tokens):
 
     # --- animals ---
 
-    def _count_and_species(self, what: str) -> tuple[int, str]:
+    def _count_and_species(self, what: str, least: int = 1) -> tuple[int, str]:
         count = 1
         if self.k < len(self.tokens) and re.fullmatch(r"-?\d+", self.tokens[self.k]):
             count = int(self.tokens[self.k])
             self.k += 1
-        if not 1 <= count <= 5000:
+        if not least <= count <= 5000:
             raise Ask(f"{what}: {count} is no count of animals")
         taken: list[str] = []
         while self.k < len(self.tokens) and len(taken) < 4:
@@ -216,8 +216,8 @@ class Clauses(Tokens):
             raise Ask(f"{ask}: did you mean {near}?", self._with(taken[0], near))
         raise Ask(f"{ask}; say unknown for an animal that is not listed")
 
-    def _animals(self, kind: str, label: str) -> None:
-        count, key = self._count_and_species(label)
+    def _animals(self, kind: str, label: str, least: int = 1) -> None:
+        count, key = self._count_and_species(label, least)
         name = plural(self.s.species[key].name, count)
         self._understood(kind, {"species": key, "count": count}, label, f"{count} {name}")
 
@@ -226,6 +226,15 @@ class Clauses(Tokens):
 
     def _death(self, _word: str) -> None:
         self._animals("death", "found dead")
+
+    def _birth(self, _word: str) -> None:
+        self._animals("birth", "born")
+
+    def _given(self, _word: str) -> None:
+        self._animals("given", "given away")
+
+    def _count(self, _word: str) -> None:
+        self._animals("count", "counted", least=0)
 
     # --- words ---
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from jarbloom.core.log.kinds import ANIMAL_KINDS
 from jarbloom.core.model import Kit, Species
 from jarbloom.core.water.recipes import nitrogen_in_chloride_mg, nitrogen_in_solution_mg
 from jarbloom.errors import Refused
@@ -42,7 +43,7 @@ def complete(kind: str, body: Mapping[str, Any], setting: Setting) -> dict[str, 
             done["fraction"] = litres / setting.net_l
     if kind == "dose":
         done |= _dose(float(done["amount"]), str(done.get("unit", "mg/L")), setting)
-    if kind in ("arrival", "death") and done["species"] not in setting.species:
+    if kind in ANIMAL_KINDS and done["species"] not in setting.species:
         raise Refused(f"“{done['species']}” is not in the catalogue.", "species")
     return done
 

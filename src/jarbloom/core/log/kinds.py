@@ -90,6 +90,9 @@ DEVICES = (
     ("filter", "filter"),
 )
 HOW = (("done", "done"), ("skipped", "skipped"), ("snoozed", "put off"))
+BRED = (("yes", "yes"), ("no", "caught in the wild"))
+JOINS, LEAVES = ("arrival", "birth"), ("death", "given", "moved")  # who lives in a tank follows from these
+ANIMAL_KINDS = (*JOINS, *LEAVES, "count", "quarantine")
 BODY = (("found", "body found"), ("not_found", "body not found"))
 
 KINDS: Mapping[str, Kind] = {
@@ -275,8 +278,70 @@ KINDS: Mapping[str, Kind] = {
                 Field("species", "what", "species", required=True),
                 Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
                 Field("length_cm", "length now", "number", "length", low=0.2, high=300),
+                Field("seller", "from", hint="shop, keeper or tank, as you call it"),
+                Field("price", "paid for all of them", "number", high=100000),
+                Field("tank_bred", "tank-bred", "choice", choices=BRED),
+                Field("until", "here for now, until", "date", hint="it stays on the job list until it has moved"),
             ),
             "in 8 harlequin rasbora",
+        ),
+        Kind(
+            "birth",
+            "Birth",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("length_cm", "length now", "number", "length", low=0.1, high=300),
+            ),
+            "born 12 guppies",
+        ),
+        Kind(
+            "given",
+            "Given away",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("to", "to whom"),
+            ),
+            "gave 4 guppies",
+        ),
+        Kind(
+            "moved",
+            "Moved out",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("to", "to which tank", required=True),
+            ),
+            "",
+            by_form=False,
+        ),
+        Kind(
+            "count",
+            "Heads counted",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many were seen", "number", low=0, high=5000, required=True, whole=True),
+            ),
+            "counted 7 rasboras",
+        ),
+        Kind(
+            "quarantine",
+            "Into quarantine",
+            "life",
+            (
+                Field("species", "what", "species", required=True),
+                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                Field("length_cm", "length now", "number", "length", low=0.2, high=300),
+                Field("until", "watched until", "date", required=True),
+                Field("seller", "from"),
+            ),
+            "",
+            by_form=False,
         ),
         Kind(
             "death",
@@ -304,7 +369,7 @@ KINDS: Mapping[str, Kind] = {
     )
 }
 
-OTHER_FIELDS = {"typed", "fraction", "mg_n", "target_mg_n_l", "batch", "override", "already_in"}
+OTHER_FIELDS = {"typed", "fraction", "mg_n", "target_mg_n_l", "batch", "override", "already_in", "group", "first"}
 
 
 def clean_body(kind: str, raw: Mapping[str, Any]) -> dict[str, Any]:

@@ -32,11 +32,23 @@ WORDS: Mapping[str, tuple[str, ...]] = {
     "on": ("on",),
     "arrival": ("in", "arrived", "added"),
     "death": ("dead", "died", "death"),
+    "birth": ("born", "fry"),
+    "given": ("gave", "given", "rehomed"),
+    "count": ("counted", "heads"),
     "observation": ("saw", "seen", "obs"),
     "note": ("note",),
 }
 KEYWORDS = {word: kind for kind, words in WORDS.items() for word in words}
-GLYPHS = {"change": "water", "topoff": "water", "dose": "drop", "arrival": "fish", "death": "fish_struck"}
+GLYPHS = {
+    "change": "water",
+    "topoff": "water",
+    "dose": "drop",
+    "arrival": "fish",
+    "death": "fish_struck",
+    "birth": "fish",
+    "given": "fish",
+    "count": "fish",
+}
 AMOUNT = re.compile(r"^([<>]?[\d.,]*\d[\d.,]*(?:(?:-|–)[\d.,]*\d)?)(%|[a-zA-Z°µ/]+)?$")
 UNIT_WORDS = {
     "l": ("volume", "L"),

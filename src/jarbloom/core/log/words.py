@@ -70,8 +70,19 @@ def words(entry: Entry, species: Mapping[str, Species], units: Units) -> str:
             return f"{figure(body['hours'])}{NBSP}h without power, {dict(POWER)[body.get('where', 'closed')]}"
         case "arrival":
             name = animal_name(body["species"], species)
-            again = " (already in)" if body.get("already_in") else ""
-            return f"{body['count']} {plural(name, body['count'])}{again}"
+            parts = [
+                f"{body['count']} {plural(name, body['count'])}{' (already in)' if body.get('already_in') else ''}"
+            ]
+            parts += [f"from {body['seller']}"] if body.get("seller") else []
+            parts += [f"for now, until {_day(body['until'])}"] if body.get("until") else []
+            return ", ".join(parts)
+        case "birth" | "count" | "given" | "moved" | "quarantine":
+            text = f"{body['count']} {plural(animal_name(body['species'], species), body['count'])}"
+            more = {"given": " given away", "moved": " moved out", "count": " seen", "birth": " born"}.get(
+                entry.kind, ""
+            )
+            until = f", watched until {_day(body['until'])}" if entry.kind == "quarantine" else ""
+            return text + more + (f" to {body['to']}" if body.get("to") else "") + until
         case "death":
             name = animal_name(body["species"], species)
             parts = [f"{body['count']} {plural(name, body['count'])} found dead"]

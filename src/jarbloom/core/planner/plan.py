@@ -126,9 +126,13 @@ class _Search:
         earliest = {id(lot): self._earliest(lot, previous) for lot in before_last}
         day, binding = min(earliest.values(), key=lambda e: e[0])
         ready = _sharing([lot for lot in before_last if earliest[id(lot)][0] <= day], not self.alive)
+        wait = day + timedelta(days=self.terms.gap(any(lot.sensitive for lot in ready)))
+        sharing = _sharing([lot for lot in before_last if earliest[id(lot)][0] <= wait], not self.alive)
+        if len(sharing) > len(ready):  # the others are ready before another batch could come
+            day, binding = max((earliest[id(lot)] for lot in sharing), key=lambda e: e[0])
+            ready, wait = sharing, day + timedelta(days=self.terms.gap(any(lot.sensitive for lot in sharing)))
         if self._fits(day, ready):
             return self._placed(day, ready, binding)
-        wait = day + timedelta(days=self.terms.gap(any(lot.sensitive for lot in ready)))
         whole = self._first_day(ready, day, wait)
         if whole is not None:
             return self._placed(whole, ready, "water")

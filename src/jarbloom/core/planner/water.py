@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
-from jarbloom.core.bloom.drivers import Plan, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.kinetics import State, hydrogen
@@ -107,7 +107,7 @@ def _sure(ensemble: Ensemble, a: NDArray, b: NDArray, ph: NDArray) -> float:
 
 def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
     """What of a long log still matters ahead: who lives here, and the last temperature and salinity read."""
-    lives = [e for e in entries if e.kind in ("arrival", "death")]
+    lives = [e for e in entries if e.kind in CHANGE_STOCK]
     last = {q: e for e in entries for q in ("temp", "salinity") if any(r.quantity == q for r in e.readings)}
     return tuple(sorted({e.id: e for e in (*lives, *last.values())}.values(), key=lambda e: (e.at, e.id)))
 

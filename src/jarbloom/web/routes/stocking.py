@@ -139,7 +139,8 @@ def planner(desk: AtDesk, slug: str) -> HTMLResponse:
     p = None
     if found is not None:
         ways = [(w.name, w.batches) for w in found.ways]
-        p = ahead_page(found.terms, found.days, found.anew, ways, desk.reference)
+        target = (seen.tank.target_mg_n_l, found.target) if found.target else None
+        p = ahead_page(found.terms, found.days, found.anew, ways, desk.reference, target)
     return fragment(desk, "parts/ahead.html", p=p, tank=seen.tank, chosen=desk.preferences.free_days.split())
 
 
@@ -159,6 +160,11 @@ def _planned(request: Request, desk: Desk, slug: str, deed: Callable[[Desk, str]
     except Refused as problem:
         return _show(request, desk, slug, 422, {f"plan:{problem.field}": problem.sentence})
     return _changed(slug)
+
+
+@router.post("/target")
+def take_target(request: Request, desk: AtDesk, slug: str) -> Response:
+    return _planned(request, desk, slug, plan_batches.take_target)
 
 
 @router.post("/free-days")

@@ -1,0 +1,28 @@
+"""The target dose of a fishless cycle, sized by the animals that are planned instead of by a ritual number."""
+
+from __future__ import annotations
+
+from jarbloom.core.schools import Cycling
+
+LOAD_FACTOR = 2.0  # the proof asks for twice what they put out, grown up (2-science.md section 4)
+FAR_ABOVE = 1.25  # a target so many times the sized one only takes longer
+
+
+def sized_target_mg_n_l(load_mg_n_day: float, volume_l: float, school: Cycling) -> float:
+    """mg N/L to dose, within the school's own range: a day's dose is twice a day's load.
+
+    >>> from types import SimpleNamespace as S
+    >>> school = S(dose_low_mg_n_l=1.0, dose_high_mg_n_l=2.0)
+    >>> [sized_target_mg_n_l(load, 100.0, school) for load in (20.0, 70.0, 400.0)]
+    [1.0, 1.4, 2.0]
+    """
+    wanted = LOAD_FACTOR * load_mg_n_day / volume_l
+    return round(min(max(wanted, school.dose_low_mg_n_l), school.dose_high_mg_n_l), 1)
+
+
+def lower_target(target_mg_n_l: float, load_mg_n_day: float, volume_l: float, school: Cycling) -> float | None:
+    """The sized target where the one in use is far above it; None where nothing is to be gained."""
+    if school.feeds_by != "dose" or load_mg_n_day <= 0:
+        return None
+    sized = sized_target_mg_n_l(load_mg_n_day, volume_l, school)
+    return sized if target_mg_n_l > FAR_ABOVE * sized else None

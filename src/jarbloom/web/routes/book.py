@@ -1,0 +1,76 @@
+"""The stock book's page: who came, who left, who was counted."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from jarbloom.deeds import log, look, stock_book
+from jarbloom.deeds.desk import Desk
+from jarbloom.errors import GateClosed, Refused
+from jarbloom.store import tanks
+from jarbloom.views.stock_book import book_page
+from jarbloom.web import urls
+from jarbloom.web.deps import AtDesk, Form, Typed
+from jarbloom.web.render import page
+
+router = APIRouter(prefix="/tanks/{slug}/animals/book")
+
+
+def _show(
+    request: Request, desk: Desk, slug: str, status: int = 200, errors: dict | None = None, typed: Form | None = None,
+) -> HTMLResponse:  # fmt: skip
+    """Errors are keyed by the field of the counting form, or 'group id:field'."""
+    seen = look.see(desk, slug)
+    others = [(t.slug, t.name) for t in tanks.all_tanks(desk.conn) if t.slug != slug]
+    acts = [int(a) for a in request.query_params.get("acts", "").split(",") if a.isdigit()]
+    return page(
+        request, desk, "book.html", status, tank=seen.tank, p=book_page(seen.situation), others=others,
+        errors=errors or {}, typed=typed or {}, acts=acts, moved_to=request.query_params.get("to", ""),
+        here="stocking", part="book",
+    )  # fmt: skip
+
+
+@router.get("")
+def book(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    return _show(request, desk, slug)
+
+
+def _done(slug: str, acts: tuple[int, ...], to: str = "") -> Response:
+    where = f"{urls.animals(slug, 'book')}?acts={','.join(map(str, acts))}"
+    return RedirectResponse(f"{where}&to={to}" if to else where, 303)
+
+
+@router.post("/count")
+def count(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    heads = {k.removeprefix("heads-"): v for k, v in typed.items() if k.startswith("heads-")}
+    try:
+        saved = stock_book.count_heads(desk, slug, heads)
+    except Refused as problem:
+        return _show(request, desk, slug, 422, {problem.field: problem.sentence}, typed)
+    return _done(slug, (saved.act_id,))
+
+
+@router.post("/{group_id}/left")
+def left(request: Request, desk: AtDesk, slug: str, group_id: int, typed: Typed) -> Response:
+    how, text = typed.text("how"), typed.get("text", "").strip()
+    try:
+        if how == "moved":
+            out, into = stock_book.move(desk, slug, group_id, typed.text("to"), typed.text("count"), text)
+            return _done(slug, (out.act_id, into.act_id), typed.text("to"))
+        saved = stock_book.leave(desk, slug, group_id, how, typed.text("count"), text)
+    except GateClosed as problem:
+        return _show(request, desk, slug, 409, {f"{group_id}:text": problem.sentence}, typed)
+    except Refused as problem:
+        return _show(request, desk, slug, 422, {f"{group_id}:{problem.field}": problem.sentence}, typed)
+    return _done(slug, (saved.act_id,))
+
+
+@router.post("/undo")
+def undo(desk: AtDesk, slug: str, typed: Typed) -> Response:
+    acts = [int(a) for a in typed.all("act") if a.isdigit()]
+    if len(acts) == 2:
+        stock_book.undo_move(desk, slug, acts[0], typed.text("to"), acts[1])
+    elif acts:
+        log.undo(desk, slug, acts[0])
+    return RedirectResponse(urls.animals(slug, "book"), 303)
