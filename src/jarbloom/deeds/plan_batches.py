@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date, datetime
@@ -60,7 +60,8 @@ def batch(desk: Desk, slug: str, batch_id: int) -> Batch:
     raise NotFound("That batch is not on this tank's plan.")
 
 
-def _waiting(desk: Desk, slug: str, batch_id: int) -> Batch:
+def waiting(desk: Desk, slug: str, batch_id: int) -> Batch:
+    """A batch that has not gone in. Raises NotFound, or Refused when it is in."""
     found = batch(desk, slug, batch_id)
     if found.arrived:
         raise Refused(f"{found.name} went in on {found.arrived:%-d %b}; its animals are changed in the log.", "batch")
@@ -100,7 +101,7 @@ def _add(desk: Desk, tank: Tank, planned: date) -> int:
 
 
 def move_batch(desk: Desk, slug: str, batch_id: int, planned: date) -> None:
-    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    tank, found = tanks.tank(desk.conn, slug), waiting(desk, slug, batch_id)
     _check_day(desk, tank, planned)
     if found.locked and planned != found.planned:
         raise Refused(f"{found.name} is locked; unlock it to move it.", "planned")
@@ -111,7 +112,7 @@ def move_batch(desk: Desk, slug: str, batch_id: int, planned: date) -> None:
 
 def lock_batch(desk: Desk, slug: str, batch_id: int, locked: bool) -> None:
     """A locked batch keeps its day and its animals when the planner plans again."""
-    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    tank, found = tanks.tank(desk.conn, slug), waiting(desk, slug, batch_id)
     with _changing(desk, tank) as told:
         batches.lock(desk.conn, tank.id, batch_id, locked)
         told.sentence = f"{found.name} {'locked' if locked else 'unlocked'}"
@@ -119,7 +120,7 @@ def lock_batch(desk: Desk, slug: str, batch_id: int, locked: bool) -> None:
 
 def set_animals(desk: Desk, slug: str, batch_id: int, species: str, count: str) -> None:
     """So many of a species; 0 takes it out."""
-    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    tank, found = tanks.tank(desk.conn, slug), waiting(desk, slug, batch_id)
     if species not in desk.reference.species:
         raise Refused(f"“{species[:60]}” is not in the catalogue.", "species")
     wanted = _whole(count, 0)
@@ -136,7 +137,7 @@ def put_on_plan(desk: Desk, slug: str, batch_id: str, species: str, count: str, 
         raise Refused("Say onto which batch.", "batch")
     with _changing(desk, tank) as told:
         chosen = add_batch(desk, slug, new_on) if batch_id == "new" else int(batch_id)
-        there = sum(a.count for a in _waiting(desk, slug, chosen).items if a.species == species)
+        there = sum(a.count for a in waiting(desk, slug, chosen).items if a.species == species)
         set_animals(desk, slug, chosen, species, str(there + more))
         name = plural(desk.reference.species[species].name, more)
         told.sentence = f"{more} {name} onto {batch(desk, slug, chosen).name.lower()}"
@@ -144,7 +145,7 @@ def put_on_plan(desk: Desk, slug: str, batch_id: str, species: str, count: str, 
 
 def shift_animals(desk: Desk, slug: str, from_id: int, to: str, species: str, count: str, new_on: date) -> None:
     """So many of a species out of one waiting batch into another, or into a new one planned for `new_on`."""
-    tank, source = tanks.tank(desk.conn, slug), _waiting(desk, slug, from_id)
+    tank, source = tanks.tank(desk.conn, slug), waiting(desk, slug, from_id)
     there = next((a for a in source.items if a.species == species), None)
     if there is None:
         raise Refused(f"{source.name} holds none of these.", "species")
@@ -154,7 +155,7 @@ def shift_animals(desk: Desk, slug: str, from_id: int, to: str, species: str, co
     if to != "new" and not to.isdecimal():
         raise Refused("Say into which batch.", "to")
     with _changing(desk, tank) as told:
-        target = _waiting(desk, slug, _add(desk, tank, new_on) if to == "new" else int(to))
+        target = waiting(desk, slug, _add(desk, tank, new_on) if to == "new" else int(to))
         if target.id == source.id:
             raise Refused(f"They are in {source.name.lower()} already.", "to")
         before = sum(a.count for a in target.items if a.species == species)
@@ -165,7 +166,7 @@ def shift_animals(desk: Desk, slug: str, from_id: int, to: str, species: str, co
 
 
 def remove_batch(desk: Desk, slug: str, batch_id: int) -> None:
-    tank, found = tanks.tank(desk.conn, slug), _waiting(desk, slug, batch_id)
+    tank, found = tanks.tank(desk.conn, slug), waiting(desk, slug, batch_id)
     with _changing(desk, tank) as told:
         batches.remove(desk.conn, tank.id, batch_id, desk.now)
         told.sentence = f"{found.name} was taken off the plan"
@@ -228,12 +229,21 @@ def compose_anew(desk: Desk, slug: str) -> None:
         told.sentence = f"The planner composed {len(found.anew.placed)} batches: {days}"
 
 
-def they_are_in(desk: Desk, slug: str, batch_id: int, at: datetime, override: str = "") -> Saved:
-    """Log the arrival of a batch: by a passed gate, or by a stated reason that stays in the log.
+def they_are_in(
+    desk: Desk,
+    slug: str,
+    batch_id: int,
+    at: datetime,
+    override: str = "",
+    alive: Mapping[str, int] | None = None,
+    told: Mapping[str, str] | None = None,
+) -> Saved:
+    """Log the arrival of a batch: by a passed gate, or by a stated reason that stays in the log. `alive`: how many of a
+    species came alive, where it was counted; `told`: what is known of where they come from.
 
     Raises GateClosed when the gate holds and no reason is given.
     """
-    found = _waiting(desk, slug, batch_id)
+    found = waiting(desk, slug, batch_id)
     check_not_future(at, desk.now)
     if not found.items:
         raise Refused(f"{found.name} has no animals yet.", "batch")
@@ -244,6 +254,7 @@ def they_are_in(desk: Desk, slug: str, batch_id: int, at: datetime, override: st
     if not passed and len(reason) < LEAST_REASON:
         missing = ", ".join(c.missing for c in gate.missing) if gate else "a forecast"
         raise GateClosed(f"The gate holds {found.name.lower()}: {missing}. To go on all the same, give the reason.")
+    coming = [(a, a.count if alive is None else alive.get(a.species, a.count)) for a in found.items]
     extra = {} if passed else {"override": reason[:500]}
     new = [
         Entry(
@@ -251,15 +262,25 @@ def they_are_in(desk: Desk, slug: str, batch_id: int, at: datetime, override: st
             at,
             clean_body(
                 "arrival",
-                {"species": a.species, "count": a.count, "length_cm": a.length_cm, "batch": batch_id, **extra},
+                {
+                    "species": a.species,
+                    "count": n,
+                    "length_cm": a.length_cm,
+                    "batch": batch_id,
+                    **extra,
+                    **(told or {}),
+                },
             ),
             (),
             "",
             desk.preferences.who,
             desk.preferences.zone,
         )
-        for a in found.items
+        for a, n in coming
+        if n
     ]
+    if not new:
+        raise Refused("Nobody came alive: log it as a note, and take the batch off the plan.", "batch")
     with transaction(desk.conn):
         sentence = f"{found.name} is in" + ("" if passed else " against the gate")
         act_id, ids = journal.write_all(desk.conn, seen.tank.id, "log", sentence, new, desk.now)

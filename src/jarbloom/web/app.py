@@ -18,6 +18,7 @@ from jarbloom.web import errors
 from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
     animals,
+    arrival,
     bench,
     book,
     house,
@@ -102,6 +103,7 @@ def create_app(settings: Settings) -> FastAPI:
         outlook,
         log,
         stocking,
+        arrival,
         book,
         animals,
     ):

@@ -75,6 +75,11 @@ def batch(slug: str, batch_id: int, what: str) -> str:
     return f"/tanks/{slug}/stocking/{batch_id}/{what}"
 
 
+def arrival(slug: str, run_id: int = 0, what: str = "") -> str:
+    """An arrival day: its form, or a run; `what`: a step to tick, way, untick or end."""
+    return f"/tanks/{slug}/arrival/{run_id}/{what}".rstrip("/") if run_id else f"/tanks/{slug}/arrival"
+
+
 def plan(slug: str, what: str) -> str:
     """The planner: board (how batches stand), ahead (its own days), days, anew, free-days."""
     return f"/tanks/{slug}/stocking/{what}"

@@ -83,12 +83,22 @@
   // A timer counts down from the moment the page names; a reload asks the page again.
   const tick = () => {
     document.querySelectorAll(".jb-timer[data-until]").forEach((timer) => {
-      const left = Math.round((new Date(timer.dataset.until) - Date.now()) / 60000);
+      // By the page's own clock, not the phone's: from the moment it was made, as far as the phone says time has passed.
+      timer.dataset.loaded = timer.dataset.loaded || Date.now();
+      const passed = Date.now() - Number(timer.dataset.loaded);
+      const ms = timer.dataset.now ? new Date(timer.dataset.until) - new Date(timer.dataset.now) - passed : new Date(timer.dataset.until) - Date.now();
+      if (timer.dataset.now) {
+        const s = Math.max(0, Math.round(ms / 1000));
+        timer.textContent = s ? `${Math.floor(s / 3600) ? Math.floor(s / 3600) + " h " : ""}${Math.floor(s / 60) % 60} min ${s % 60} s to go` : "Its time is over.";
+        document.title = s ? `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")} · ${timer.dataset.title || (timer.dataset.title = document.title)}` : timer.dataset.title || document.title;
+        return;
+      }
+      const left = Math.round(ms / 60000);
       if (!Number.isFinite(left) || left <= 0) { return; }
       const hours = Math.floor(left / 60);
       timer.dataset.words = timer.dataset.words || timer.textContent;
       timer.textContent = `${timer.dataset.words} ${hours ? `${hours} h ` : ""}${left % 60} min to go.`;
     });
   };
-  document.addEventListener("DOMContentLoaded", () => { needs(); tick(); setInterval(tick, 30000); });
+  document.addEventListener("DOMContentLoaded", () => { needs(); tick(); setInterval(tick, 1000); });
 })();

@@ -1,0 +1,112 @@
+"""Page data of an arrival day."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from jarbloom.core.animals.acclimatise import Advice, Course, Step
+from jarbloom.core.animals.arrival import FEEDING, Standing
+from jarbloom.core.log.kinds import plural
+from jarbloom.core.model import Animals
+from jarbloom.core.reference import Reference
+from jarbloom.core.schools import BagWater
+from jarbloom.units import NBSP, Units, figure, mg_text
+
+WAY_NAMES = {"portions": "portions", "drip": "drip", "temperature": "temperature only, then across"}
+
+
+@dataclass(frozen=True)
+class StepRow:
+    key: str
+    kind: str
+    title: str
+    words: str
+    amount: str
+    state: str  # done | now | waiting | later
+    when: str
+    ends_at: str
+
+
+@dataclass(frozen=True)
+class WayRow:
+    way: str
+    name: str
+    time: str
+    freed: str
+    jump: str
+    chosen: bool
+    recommended: bool
+
+
+def step_rows(steps: tuple[Standing, ...], now: datetime, units: Units, bag_water: BagWater) -> tuple[StepRow, ...]:
+    return tuple(_row(s, now, units, bag_water) for s in steps)
+
+
+def _row(s: Standing, now: datetime, units: Units, bag_water: BagWater) -> StepRow:
+    state, when, ends = "later", "", ""
+    if s.done_at is not None:
+        state, when = "done", f"{s.done_at:%H:%M}"
+    elif s.waiting(now):
+        assert s.opens is not None
+        state, ends = "waiting", s.opens.isoformat()
+        day = "" if s.opens.date() == now.date() else f"{s.opens:%a} "
+        when = f"from {day}{s.opens:%H:%M}"
+    elif s.current:
+        state = "now"
+    return StepRow(s.step.key, s.kind, s.step.title, _words(s, bag_water), _amount(s.step, units), state, when, ends)
+
+
+def _words(s: Standing, bag_water: BagWater) -> str:
+    match s.kind:
+        case "lights":
+            return "Dim light keeps them calm. It stays off until tomorrow morning."
+        case "float":
+            return "Unopened: an open bag gives off carbon dioxide, its pH rises and frees ammonia."
+        case "portion":
+            return "Pour so much tank water in, then as much of the mix down the drain, never into the tank."
+        case "drip":
+            return "Through an air line with a knot, into a bucket below the tank. When it has doubled, pour half off."
+        case "across":
+            return bag_water.short
+        case "watch":
+            return "Breathing, where in the water, fins, colour, who is chased. Look on the floor behind the tank too."
+    return "Gently, room light first. Count heads, and look behind the tank for those who jumped."
+
+
+def _amount(step: Step, units: Units) -> str:
+    parts = []
+    if step.litres and not step.drops_per_s:
+        parts.append(units.volume(step.litres))
+    if step.drops_per_s:
+        parts.append(f"about {figure(step.drops_per_s, 2)} drops a second")
+    if step.minutes:
+        parts.append(f"then {step.minutes:.0f}{NBSP}min")
+    return ", ".join(parts)
+
+
+def way_rows(advice: Advice, chosen: str) -> tuple[WayRow, ...]:
+    return tuple(_way(c, advice, chosen) for c in advice.courses.values())
+
+
+def _way(c: Course, advice: Advice, chosen: str) -> WayRow:
+    hours, minutes = divmod(round(c.minutes), 60)
+    time = (f"{hours}{NBSP}h " if hours else "") + f"{minutes}{NBSP}min"
+    jump = "none to speak of" if c.left <= 0.2 else f"{figure(c.left, 2)} of what they bear in a quarter hour"
+    return WayRow(c.way, WAY_NAMES[c.way], time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
+
+
+def feeding_rows(begun: datetime, ration_g: float) -> tuple[tuple[str, str, str], ...]:
+    """(day, amount, words) of the first days' feeding."""
+    return tuple(
+        (f"{begun + timedelta(days=f.day):%a %-d %b}", f"{figure(f.share * ration_g, 2)}{NBSP}g" if f.share else "none",
+         f.words)
+        for f in FEEDING
+    )  # fmt: skip
+
+
+def heads(animals: tuple[Animals, ...], reference: Reference) -> tuple[tuple[str, str, int], ...]:
+    """(key, name, count) of those in the bag."""
+    names = reference.species
+    return tuple((a.species, plural(names[a.species].name if a.species in names else a.species, 2), a.count)
+                 for a in animals)  # fmt: skip
