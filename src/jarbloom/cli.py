@@ -18,7 +18,7 @@ from jarbloom import __version__
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.demo_truth import connect_stand_ins, truth_of
-from jarbloom.deeds.desk import Desk, reference
+from jarbloom.deeds.desk import Desk, reference, with_own
 from jarbloom.deeds.make_demo import make_demo
 from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
@@ -60,7 +60,7 @@ def _desk(folder: Path, now: datetime | None = None, members: int = 600) -> Desk
     conn = db.connect(db.open_store(folder))
     chosen = preferences.load(conn, local_zone())
     moment = Settings(folder, now).clock(ZoneInfo(chosen.zone))
-    return Desk(conn, moment, chosen, forecasting=Forecasting(members=members))
+    return Desk(conn, moment, chosen, with_own(reference(), conn), Forecasting(members=members))
 
 
 def _serve(settings: Settings, port: int) -> None:

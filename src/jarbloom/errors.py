@@ -43,7 +43,9 @@ class BadBundle(JarBloomError):
 
 
 class BadData(JarBloomError):
-    pass
+    def __init__(self, sentence: str, field: str = "") -> None:
+        super().__init__(sentence)
+        self.field = field
 
 
 class DeviceError(JarBloomError):

@@ -19,3 +19,11 @@ class Reference:
     schools: Schools
     checks: Mapping[str, Check]
     notes: Mapping[str, Note]
+    retired: frozenset[str] = (
+        frozenset()
+    )  # a keeper's own species that are offered no more; old entries still name them
+
+    @property
+    def offered(self) -> dict[str, Species]:
+        """The species that can be chosen."""
+        return {k: s for k, s in self.species.items() if k not in self.retired}

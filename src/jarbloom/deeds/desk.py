@@ -3,17 +3,28 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from jarbloom.core.bloom.ensemble import Settings
 from jarbloom.core.reference import Reference
 from jarbloom.data import catalogue
+from jarbloom.data.species_rows import species_from
+from jarbloom.store import own_species
 from jarbloom.store.preferences import Preferences
 
 
 def reference() -> Reference:
     return Reference(catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes())
+
+
+def with_own(base: Reference, conn: sqlite3.Connection) -> Reference:
+    """The catalogue and the keeper's own species beside it; ours are never touched."""
+    rows = own_species.rows(conn)
+    if not rows:
+        return base
+    own = {r.key: species_from(r.cells, f"your own species {r.key}") for r in rows}
+    return replace(base, species={**base.species, **own}, retired=frozenset(r.key for r in rows if r.removed))
 
 
 @dataclass(frozen=True)

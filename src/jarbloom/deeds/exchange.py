@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -18,7 +19,7 @@ from jarbloom.core.reference import Reference
 from jarbloom.deeds.desk import Desk
 from jarbloom.formats.bundle import Bundle, read_bundle, write
 from jarbloom.formats.what_if import read_what_ifs
-from jarbloom.store import batches, journal, tanks
+from jarbloom.store import batches, journal, own_species, tanks
 from jarbloom.store.db import transaction
 from jarbloom.units import Units
 
@@ -28,13 +29,21 @@ def export(desk: Desk, slug: str, to: Path) -> None:
     tank = tanks.tank(desk.conn, slug)
     live = journal.entries(desk.conn, tank.id)
     whole = journal.entries(desk.conn, tank.id, live_only=False)
-    write(Bundle(tank, tuple(whole), tuple(batches.batches(desk.conn, tank.id, live))), to)
+    plan = tuple(batches.batches(desk.conn, tank.id, live))
+    write(Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan)), to)
+
+
+def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> dict[str, dict[str, str]]:
+    """The keeper's own species that log and plan name: without them a bundle would not say what lived there."""
+    named = {e.body.get("species") for e in entries} | {a.species for b in plan for a in b.items}
+    return {r.key: r.cells for r in own_species.rows(desk.conn) if r.key in named}
 
 
 def bring_in(desk: Desk, path: Path) -> Tank:
     """A bundle as a new tank. One transaction; states and corrections are kept."""
     bundle = read_bundle(path, desk.reference.species)
     with transaction(desk.conn):
+        key_here = _take_own(desk, bundle)
         tank = tanks.add(desk.conn, bundle.tank, desk.now)
         new_batch = {}
         for b in bundle.batches:
@@ -42,18 +51,39 @@ def bring_in(desk: Desk, path: Path) -> Tank:
             if b.locked:
                 batches.lock(desk.conn, tank.id, new_batch[b.id], True)
             for a in b.items:
-                batches.set_count(desk.conn, new_batch[b.id], a.species, a.count, a.length_cm)
+                species = key_here.get(a.species, a.species)
+                batches.set_count(desk.conn, new_batch[b.id], species, a.count, a.length_cm)
         act = journal.new_act(desk.conn, tank.id, "import", desk.now, f"Brought in {len(bundle.entries)} entries")
         new_id: dict[int, int] = {}
         for e in sorted(bundle.entries, key=lambda e: e.id):
             body = dict(e.body)
             if body.get("batch") in new_batch:
                 body["batch"] = new_batch[body["batch"]]
+            if body.get("species") in key_here:
+                body["species"] = key_here[body["species"]]
             body |= {k: new_id[body[k]] for k in ("group", "first") if body.get(k) in new_id}
             known = new_id.get(e.supersedes) if e.supersedes else None
             kept = replace(e, body=body, supersedes=known)
             new_id[e.id] = journal.write(desk.conn, tank.id, act, kept, desk.now, live=e.state == "live")
     return tank
+
+
+def _take_own(desk: Desk, bundle: Bundle) -> dict[str, str]:
+    """Own species of the bundle that are not known here, kept; one that is known by the same key but says something
+    else is kept beside it. Returns the key here of each whose key had to change."""
+    kept, changed = {r.key: r.cells for r in own_species.rows(desk.conn)}, {}
+    for key, cells in bundle.own.items():
+        if kept.get(key) == dict(cells):
+            continue
+        here = key
+        while here in kept or here in desk.reference.species:
+            here += "_2"
+        name = cells["name"] if here == key else f"{cells['name']} ({bundle.tank.name})"
+        own_species.save(desk.conn, here, {**cells, "key": here, "name": name}, desk.now)
+        kept[here] = dict(cells)
+        if here != key:
+            changed[key] = here
+    return changed
 
 
 @dataclass(frozen=True)
@@ -64,6 +94,7 @@ class Known:
     entries: tuple[Entry, ...]
     plan: tuple[Batch, ...]
     as_of: datetime
+    reference: Reference  # with the species that the bundle brings along
 
 
 def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Known:
@@ -78,14 +109,14 @@ def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) 
     entries = known_by(bundle.entries, as_of)
     arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
     plan = tuple(b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches)
-    return Known(bundle.tank, entries, plan, as_of)
+    return Known(bundle.tank, entries, plan, as_of, replace(reference, species=bundle.known(reference.species)))
 
 
 def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:
     """What the tank page would show for a bundle at a date; always the same answer."""
     a = ask_bundle(path, reference, as_of)
-    made = bloom.forecast(a.tank, a.entries, a.as_of, reference, a.plan)
-    found = situation(a.tank, a.entries, a.plan, made, reference, Units())
+    made = bloom.forecast(a.tank, a.entries, a.as_of, a.reference, a.plan)
+    found = situation(a.tank, a.entries, a.plan, made, a.reference, Units())
     return Seen(found, verdict(found), jobs(found))
 
 
@@ -94,7 +125,7 @@ def what_if_bundle(
 ) -> tuple[Forecast, tuple[Future, ...]]:
     """The forecast of a bundle, and its futures: as planned first, then each what-if of the file."""
     a = ask_bundle(path, reference, as_of)
-    what_ifs = read_what_ifs(file, a.tank, dict(reference.species), a.as_of)
-    ensemble = prepare(a.tank, a.entries, a.as_of, reference)
+    what_ifs = read_what_ifs(file, a.tank, dict(a.reference.species), a.as_of)
+    ensemble = prepare(a.tank, a.entries, a.as_of, a.reference)
     waiting = [b for b in a.plan if b.arrived is None]
     return bloom.summarise(ensemble, waiting), compare(ensemble, what_ifs, waiting)

@@ -11,7 +11,7 @@ import io
 import json
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
@@ -25,7 +25,8 @@ from jarbloom.core.log.readings import read
 from jarbloom.core.model import QUANTITIES, Animals, Batch, Entry, Reading, Species, Tank
 from jarbloom.core.tank_spec import from_spec, to_spec
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.errors import BadBundle, Refused
+from jarbloom.data.species_rows import species_from
+from jarbloom.errors import BadBundle, BadData, Refused
 from jarbloom.units import Units
 
 FORMAT, VERSION = "jarbloom-bundle", 1
@@ -81,19 +82,28 @@ class TankFile(BaseModel):
     version: int = Field(ge=1, le=VERSION)
     tank: dict[str, Any]
     batches: list[BatchFile] = []
+    species: list[dict[str, str]] = []
 
 
 @dataclass(frozen=True)
 class Bundle:
+    """`own`: cells of the keeper's own species that plan and log name, by key (columns as in docs/species.md)."""
+
     tank: Tank
     entries: tuple[Entry, ...]
     batches: tuple[Batch, ...]
+    own: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+
+    def known(self, species: Mapping[str, Species]) -> dict[str, Species]:
+        """The catalogue and what the bundle brings along; what is known here already stands."""
+        brought = {k: species_from(c, f"species {k}") for k, c in self.own.items()}
+        return brought | dict(species)
 
 
 # --- writing -----------------------------------------------------------------------------------------
 
 
-def tank_json(tank: Tank, batches: Iterable[Batch]) -> str:
+def tank_json(tank: Tank, batches: Iterable[Batch], own: Mapping[str, Mapping[str, str]] | None = None) -> str:
     listed = [
         {
             "id": b.id,
@@ -105,6 +115,8 @@ def tank_json(tank: Tank, batches: Iterable[Batch]) -> str:
         for b in batches
     ]
     spec = {"format": FORMAT, "version": VERSION, "tank": to_spec(tank), "batches": listed}
+    if own:
+        spec["species"] = [dict(cells) for cells in own.values()]
     return json.dumps(spec, indent=2, ensure_ascii=False, allow_nan=False) + "\n"
 
 
@@ -164,7 +176,7 @@ def write(bundle: Bundle, to: Path) -> None:
     """To a folder, or to a zip when the name ends in .zip. Never writes over anything."""
     if to.exists():
         raise BadBundle(f"{to} is there already; an export never writes over anything.")
-    files = {"tank.json": tank_json(bundle.tank, bundle.batches), "log.csv": log_csv(bundle.entries)}
+    files = {"tank.json": tank_json(bundle.tank, bundle.batches, bundle.own), "log.csv": log_csv(bundle.entries)}
     if to.suffix == ".zip":
         with zipfile.ZipFile(to, "x", zipfile.ZIP_DEFLATED) as archive:
             for name, text in files.items():
@@ -223,7 +235,11 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
         for k, b in enumerate(told.batches)
     )
     try:
-        setting = setting_for(tank, species)
+        own = {cells.get("key", ""): cells for cells in told.species}
+        known = Bundle(tank, (), (), own).known(species)
+        setting = setting_for(tank, known)
+    except BadData as problem:
+        raise BadBundle(f"tank.json: {problem.sentence}") from None
     except Refused as problem:
         raise BadBundle(f"tank.json: {problem.sentence}") from None
     entries = _entries(files["log.csv"], tank, setting)
@@ -231,7 +247,7 @@ def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
         e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and e.state == "live" and "batch" in e.body
     }
     arrived = tuple(replace(b, arrived=by_batch.get(b.id)) for b in batches)
-    return Bundle(tank, entries, arrived)
+    return Bundle(tank, entries, arrived, own)
 
 
 def setting_for(tank: Tank, species: Mapping[str, Species]) -> Setting:

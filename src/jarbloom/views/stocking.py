@@ -87,7 +87,7 @@ def stocking_page(seen: Seen) -> StockingPage:
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
         _ways(s, full), _brings(s), headroom(s, until=_board_end(s)),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
-                     for k in s.reference.species.values())),
+                     for k in s.reference.offered.values())),
     )  # fmt: skip
 
 

@@ -24,6 +24,7 @@ from jarbloom.web.routes import (
     house,
     log,
     outlook,
+    own_species,
     schedule,
     setup,
     setup_probe,
@@ -94,6 +95,7 @@ def create_app(settings: Settings) -> FastAPI:
     for routes in (
         bench,
         house,
+        own_species,
         schedule,
         tank,
         setup_school,

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from fastapi import Depends, Request
 
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
-from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences
 from jarbloom.store.db import connect
@@ -21,7 +21,7 @@ def desk(request: Request) -> Iterator[Desk]:
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        yield Desk(conn, now, chosen, state.reference, Forecasting(members=state.settings.members))
+        yield Desk(conn, now, chosen, with_own(state.reference, conn), Forecasting(members=state.settings.members))
     finally:
         conn.close()
 

@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Settings as Forecasting
 from jarbloom.deeds import probes, remind
-from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
 from jarbloom.store.db import connect, transaction
 from jarbloom.store.probes import forget_old
@@ -24,7 +24,7 @@ def one_round(state: Any) -> None:
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        desk = Desk(conn, now, chosen, state.reference, Forecasting(members=state.settings.members))
+        desk = Desk(conn, now, chosen, with_own(state.reference, conn), Forecasting(members=state.settings.members))
         for deed in (probes.poll, remind.remind, _tidy):
             try:
                 deed(desk)

@@ -140,6 +140,11 @@ def job(slug: str, key: str, how: str) -> str:
     return f"/tanks/{slug}/jobs/{key}/{how}"
 
 
+def species(key: str = "", how: str = "") -> str:
+    """The keeper's own species: the list, one of them (or new, csv, own.csv), and what is done with it."""
+    return f"/species/{key}/{how}".rstrip("/")
+
+
 def waters() -> str:
     return "/waters"
 

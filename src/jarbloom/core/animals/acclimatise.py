@@ -218,7 +218,7 @@ def _choose(
     if freed > FREED_MG_N_L and rises:
         now = float(tan * free_share(bag.ph if bag.ph is not None else 7.0, water.temp_c, water.salinity_g_kg))
         reasons.append(
-            f"Ammonia in the bag ({tan:.2g} mg N/L, {told}): {now:.2g} mg/L of it is free now, and {freed:.2g} would be "
+            f"Ammonia in the bag ({tan:.2g} mg N/L, {told}): {now:.2g} mg/L of it is free now, {freed:.2g} would be "
             f"as the pH rises to {water.ph:.1f}. Slow mixing would keep them in that."
         )
         if salt is not None and salt > 1:

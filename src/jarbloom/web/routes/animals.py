@@ -42,11 +42,11 @@ def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> Ask:
 
 def _found(desk: Desk, slug: str, asked: Mapping[str, str]) -> dict[str, Any]:
     s = look.see(desk, slug).situation
-    species = desk.reference.species
+    species = desk.reference.offered
     case, room, ask = case_here(s), room_mg_n_day(s), _ask(asked, desk, s.tank)
     standing = {k: of_the_tank(s.tank, s.entries, s.living, s.reference, s.now, k) for k in (False, True)}
     key = asked.get("look", "")
-    one = judge(species[key], case, room) if key in species else None
+    one = judge(desk.reference.species[key], case, room) if key in desk.reference.species else None
     answers = find(ask, case, species, room)
     return {
         "tank": s.tank, "p": finder_page(s, case, ask, answers, standing, one, room), "q": asked.get("q", "")[:LONGEST],
@@ -111,6 +111,6 @@ def together(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
         request, desk, "together.html", 422 if problem else 200,
         tank=s.tank, p=together_page(case, living, planned, served), tried=tried, alone=alone, refused=refused,
         problem=problem, other_view=f"?{urlencode(turned)}",
-        names=sorted(k.name for k in species.values() if k.water == s.tank.water_kind),
+        names=sorted(k.name for k in desk.reference.offered.values() if k.water == s.tank.water_kind),
         here="stocking", part="together",
     )  # fmt: skip
