@@ -122,6 +122,9 @@ class Life:
         self.changes += 1
 
     def arrive(self, when: float, animals: Animals, **more: object) -> None:
+        if not any(e.kind == "arrival" for e in self.log):
+            self.advance(when)  # what stood in the water before the first of them harmed nobody
+            self._top = (0.0, 0.0)
         self.add("arrival", when, species=animals.species, count=animals.count, length_cm=animals.length_cm, **more)
 
     def first_day(self, rng: np.random.Generator) -> None:

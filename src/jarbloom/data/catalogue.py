@@ -8,6 +8,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from jarbloom.core.animals.styles import Role, Style
 from jarbloom.core.model import Species
 from jarbloom.core.notes import Note
 from jarbloom.core.schools import (
@@ -78,6 +79,21 @@ def _rule(raw: dict[str, Any], school: str) -> Rule:
         if not values or set(values) - known:
             raise BadData(f"schools.toml cycling, {school}: the rule asks {name} = {values}, which nobody can answer.")
     return Rule(**raw | {"when": {k: tuple(v) for k, v in raw["when"].items()}})
+
+
+@cache
+def styles() -> Mapping[str, Style]:
+    """Every species that a role names is in the catalogue, so that no role is dead by a slip."""
+    raw = _toml("styles.toml")["style"]
+    for row in raw:
+        for role in row["roles"]:
+            odd = set(role.get("keys", ())) - set(species())
+            if odd:
+                raise BadData(f"styles.toml, {row['key']}, {role['name']}: {', '.join(sorted(odd))} is not a key.")
+        row["roles"] = tuple(
+            Role(**{k: tuple(v) if isinstance(v, list) else v for k, v in role.items()}) for role in row["roles"]
+        )
+    return _rows(Style, raw, "styles.toml")
 
 
 @cache

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date, datetime
@@ -91,6 +91,17 @@ def add_batch(desk: Desk, slug: str, planned: date) -> int:
         added = _add(desk, tank, planned)
         told.sentence = f"A batch was planned for {planned:%-d %b}"
     return added
+
+
+def add_with(desk: Desk, slug: str, planned: date, animals: Sequence[Animals], what: str) -> None:
+    """All of a wish list as one batch."""
+    tank = tanks.tank(desk.conn, slug)
+    _check_day(desk, tank, planned)
+    with _changing(desk, tank) as told:
+        added = _add(desk, tank, planned)
+        for a in animals:
+            batches.set_count(desk.conn, added, a.species, a.count, a.length_cm)
+        told.sentence = f"{what[:1].upper()}{what[1:]} onto the plan: {listed(animals, desk.reference.species)}"
 
 
 def _add(desk: Desk, tank: Tank, planned: date) -> int:

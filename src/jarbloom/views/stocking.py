@@ -14,8 +14,10 @@ from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch
 from jarbloom.core.vessel.equipment import equipment
+from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
+from jarbloom.views.crowding import Crowding, crowding
 from jarbloom.views.headroom import Headroom, headroom
 
 BOARD_AFTER, BOARD_MOST = timedelta(days=9), timedelta(days=200)
@@ -74,10 +76,11 @@ class StockingPage:
     ways: tuple[Way, ...]
     brings: tuple[tuple[str, str, str], ...]
     chart: Headroom
+    crowd: Crowding | None
     choices: tuple[tuple[str, str], ...]
 
 
-def stocking_page(seen: Seen) -> StockingPage:
+def stocking_page(seen: Seen, sized: str = "adult") -> StockingPage:
     s = seen.situation
     waiting = [b for b in s.batches if b.arrived is None]
     full = s.forecast.load_adult + sum(o.load for o in s.forecast.batches)
@@ -85,7 +88,7 @@ def stocking_page(seen: Seen) -> StockingPage:
     return StockingPage(
         call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
-        _ways(s, full), _brings(s), headroom(s, until=_board_end(s)),
+        _ways(s, full), _brings(s), headroom(s, until=_board_end(s)), crowding(s, sized),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
                      for k in s.reference.offered.values())),
     )  # fmt: skip
@@ -187,7 +190,11 @@ def _brings(s: Situation) -> tuple[tuple[str, str, str], ...]:
     if night is not None:
         rests_on = f"{COMFORT_MG_L:g}{NBSP}mg/L is comfortable; good to one or two, and plants take some by night"
         found.append(("oxygen towards morning", f"about {mg_text(night.predicted)}", rests_on))
-    found += [_zone(zone, cm, s) for zone, cm in b.zones[:3]]
+    if not has_shape(s.tank):  # else they are drawn
+        found += [
+            (f"zone: {zone}", f"{s.units.length(round(cm))} of animals", "one behind the other, grown up")
+            for zone, cm in b.zones[:3]
+        ]
     return tuple(found)
 
 
@@ -202,12 +209,6 @@ def _changes(b: Budget) -> tuple[str, str]:
     else:
         yours = "too few changes are logged to tell your rhythm"
     return wanted, f"holds nitrate at {limit}; {yours}"
-
-
-def _zone(zone: str, cm: float, s: Situation) -> tuple[str, str, str]:
-    long = s.tank.length_cm
-    along = f" on {s.units.length(long)} of tank" if long else ""
-    return (f"zone: {zone}", f"{s.units.length(round(cm))} of animals{along}", "one behind the other, grown up")
 
 
 def _ways(s: Situation, full: float) -> tuple[Way, ...]:

@@ -31,6 +31,7 @@ from jarbloom.web.routes import (
     setup_run,
     setup_school,
     stocking,
+    styles,
     tank,
 )
 
@@ -107,6 +108,7 @@ def create_app(settings: Settings) -> FastAPI:
         stocking,
         arrival,
         book,
+        styles,
         animals,
     ):
         app.include_router(routes.router)

@@ -45,7 +45,8 @@ def budget(
     worst = AFTER_FEEDING * adult / 24
     return Budget(
         load_of(animals, species, tank.temp_c, now.date()).total, adult, worst, worst / litres, week, limit, share,
-        settles_at(source, week, share) if share else None, needed_share(source, week, limit), _zones(animals, species),
+        settles_at(source, week, share) if share else None, needed_share(source, week, limit),
+        zone_lengths(animals, species),
     )  # fmt: skip
 
 
@@ -76,10 +77,15 @@ def changed_a_week(entries: Sequence[Entry], litres: float, now: datetime) -> fl
     return min(1.0, sum(float(e.body.get("litres") or 0.0) for e in recent) / litres / weeks)
 
 
-def _zones(animals: Sequence[Animals], species: Mapping[str, Species]) -> tuple[tuple[str, float], ...]:
+def zone_lengths(
+    animals: Sequence[Animals], species: Mapping[str, Species], adult: bool = True
+) -> tuple[tuple[str, float], ...]:
+    """cm of movers end to end by zone, the fullest first: grown up, or at the lengths given."""
     found: dict[str, float] = {}
     for a in animals:
         kind = species.get(a.species, species["unknown"])
         if kind.moves:
-            found[kind.zone] = found.get(kind.zone, 0.0) + a.count * kind.adult_cm
+            found[kind.zone] = found.get(kind.zone, 0.0) + a.count * (
+                kind.adult_cm if adult else a.length_cm or kind.shop_cm
+            )
     return tuple(sorted(found.items(), key=lambda z: -z[1]))

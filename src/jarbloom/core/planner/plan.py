@@ -43,6 +43,7 @@ class Proposal:
     why_left: str = ""
     left_sure: float = 0.0  # what the bloom surely carries on the day last looked at, against all of it: mg N a day
     left_together: float = 0.0
+    left_p: float = 0.0  # P of staying under the limits, on that day
 
     @property
     def last_day(self) -> date | None:
@@ -78,8 +79,7 @@ def propose(ensemble: Ensemble, wishes: Sequence[Animals], terms: Terms, locked:
     while lots:
         one = search.place(lots, placed[-1].planned if placed else None)
         if one is None:
-            sure, together = search.last_look
-            return Proposal(tuple(placed), items_of(lots), "not in sight", sure, together)
+            return Proposal(tuple(placed), items_of(lots), "not in sight", *search.last_look)
         placed.append(one[0])
         lots = [lot for lot in lots if lot not in one[1]]
     return Proposal(tuple(placed))
@@ -116,7 +116,7 @@ class _Search:
         self.course = Course(ensemble, self.locked)
         self.together = self._load(ensemble.living)
         self.alive = bool(ensemble.living)
-        self.last_look = (0.0, 0.0)
+        self.last_look = (0.0, 0.0, 0.0)
         self.asked: dict[tuple[date, int], tuple[bool, Watched, float]] = {}
 
     def place(self, lots: list[Lot], previous: date | None) -> tuple[Placed, list[Lot]] | None:
@@ -213,7 +213,7 @@ class _Search:
             batch = Batch(PROBED, "asked", day, items_of(lots))
             sure, seen = self.course.sure(day), self.course.watch(batch)
             together = self.together + self._locked_by(day) + self._load(batch.items)
-            self.last_look = (sure, together)
+            self.last_look = (sure, together, seen.p_safe)
             self.asked[key] = (seen.p_safe >= self.terms.certain and sure >= together, seen, sure)
         return self.asked[key]
 

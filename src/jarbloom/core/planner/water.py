@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
 import numpy as np
@@ -14,6 +14,7 @@ from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, elapsed_day
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.kinetics import State, hydrogen
+from jarbloom.core.bloom.parameters import BLOCK_DAYS
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.model import Animals, Batch, Entry
@@ -31,11 +32,31 @@ class Watched:
     no2_p90: float
 
 
+FAR_DAYS = 200
+
+
+def far_sighted(ensemble: Ensemble) -> Ensemble:
+    """With noise of growth beyond the forecast's horizon: the weeks drawn for it, dealt anew among the members, so that
+    no member has one bad week for ever."""
+    par, blocks = ensemble.par, int((ensemble.past.end.days + FAR_DAYS) / BLOCK_DAYS) + 1
+    more = blocks - par.noise_a.shape[0]
+    if more <= 0:
+        return ensemble
+    rng = np.random.default_rng((ensemble.settings.seed, 4))
+    ahead = min(int(ensemble.settings.horizon_days / BLOCK_DAYS), par.noise_a.shape[0])
+    which = par.noise_a.shape[0] - ahead + np.arange(more) % ahead
+    longer = {
+        n: np.vstack([x, rng.permuted(x[which], axis=1)])
+        for n, x in (("noise_a", par.noise_a), ("noise_b", par.noise_b))
+    }
+    return replace(ensemble, par=replace(par, **longer))
+
+
 class Course:
     """The water ahead under some fixed batches, simulated once and kept by day: futures branch off from any day."""
 
     def __init__(self, ensemble: Ensemble, fixed: Sequence[Batch] = ()) -> None:
-        self.ensemble, self.fixed = ensemble, tuple(b for b in fixed if b.items)
+        self.ensemble, self.fixed = far_sighted(ensemble), tuple(b for b in fixed if b.items)
         self.entries = _telling(ensemble.entries)
         self.states: list[State] = [ensemble.past.end]
         self.today = ensemble.as_of.date()
@@ -128,6 +149,7 @@ def standings(ensemble: Ensemble, batches: Sequence[Batch], loads: Sequence[floa
     who are in, mg N a day grown up."""
     if not batches:
         return []
+    ensemble = far_sighted(ensemble)
     order = sorted(range(len(batches)), key=lambda k: (batches[k].planned, batches[k].id))
     plan = usual_plan(ensemble, batches)
     start, last = ensemble.as_of, max(b.planned for b in batches)

@@ -16,6 +16,7 @@ from jarbloom.store import plan_changes, preferences
 from jarbloom.store.db import transaction
 from jarbloom.units import number
 from jarbloom.views.board import ahead_page, stands
+from jarbloom.views.crowding import SIZED
 from jarbloom.views.stocking import stocking_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
@@ -37,7 +38,8 @@ def _show(
         "stocking.html",
         status,
         tank=seen.tank,
-        p=stocking_page(seen),
+        p=stocking_page(seen, request.query_params.get("sized", "adult")),
+        sized=SIZED,
         errors=errors or {},
         typed=typed or {},
         history=history,

@@ -1,0 +1,248 @@
+"""The batch planner: lots, terms, first sure days, and plans judged on one course of the water."""
+
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+from functools import cache
+
+from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.forecast import limits_for, noon
+from jarbloom.core.bloom.plans import usual_plan
+from jarbloom.core.model import Animals, Batch
+from jarbloom.core.planner.lots import CLEAN_AFTER, items_of, lots_of
+from jarbloom.core.planner.plan import all_at_once, in_thirds, propose, redate
+from jarbloom.core.planner.reasons import reasons
+from jarbloom.core.planner.target import lower_target, sized_target_mg_n_l
+from jarbloom.core.planner.terms import LEAST_GAP_DAYS, Terms, terms_of
+from jarbloom.core.planner.water import Course, standings
+from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
+
+SPECIES, TODAY = REFERENCE.species, NOW.date()
+WISHES = (
+    Animals("harlequin_rasbora", 8), Animals("zebra_danio", 8), Animals("ram", 2), Animals("nerite_snail", 3),
+    Animals("bronze_corydoras", 6),
+)  # fmt: skip
+
+
+def days(n: int) -> date:
+    return TODAY + timedelta(days=n)
+
+
+def lots(*wishes: Animals, living: tuple[Animals, ...] = (), started: date = date(2026, 1, 1)):
+    return lots_of(wishes, living, SPECIES, started)
+
+
+@cache
+def cycled():
+    """A tank whose bloom clears 2 mg/L within a day, as its readings of two weeks say."""
+    doses = [entry("dose", d, 8, mg_n=216.0) for d in range(24, 1, -2)]
+    tests = [
+        test_entry(d, 18, ammonia="0" if d < 14 else "1", nitrite="0" if d < 8 else "2") for d in range(23, -1, -2)
+    ]
+    log = numbered(*doses, *tests)
+    return prepare(tank(kh_dkh=30, started=days(-30)), log, NOW, REFERENCE, Settings(members=120))
+
+
+@cache
+def young():
+    """The same tank a week after the first dose: hardly any bloom yet."""
+    log = numbered(entry("dose", 7, 8, mg_n=216.0), test_entry(1, 18, ammonia="2", nitrite="0"))
+    return prepare(tank(kh_dkh=30, started=days(-8)), log, NOW, REFERENCE, Settings(members=120))
+
+
+def terms(**changes) -> Terms:
+    return replace(Terms(TODAY, 14, 21), **changes)
+
+
+class Lots(unittest.TestCase):
+    def test_groups_stay_whole_or_at_their_minimum(self) -> None:
+        for wish, sizes in (
+            (Animals("harlequin_rasbora", 8), [8]), (Animals("harlequin_rasbora", 15), [15]),
+            (Animals("harlequin_rasbora", 20), [10, 10]), (Animals("harlequin_rasbora", 3), [3]),
+            (Animals("nerite_snail", 3), [1, 1, 1]), (Animals("ram", 2), [2]),
+        ):  # fmt: skip
+            with self.subTest(wish=wish):
+                self.assertEqual([lot.animals.count for lot in lots(wish)], sizes)
+
+    def test_a_group_that_lives_here_can_be_joined_by_single_ones(self) -> None:
+        living = (Animals("harlequin_rasbora", 8),)
+        self.assertEqual(len(lots(Animals("harlequin_rasbora", 2), living=living)), 2)
+        few = (Animals("harlequin_rasbora", 3),)
+        self.assertEqual(len(lots(Animals("harlequin_rasbora", 2), living=few)), 1)
+
+    def test_the_hardy_come_first_and_holders_of_ground_last(self) -> None:
+        order = [lot.kind.key for lot in lots(*WISHES)]
+        self.assertEqual(order[0], "zebra_danio")
+        self.assertEqual(order[-1], "ram")
+        self.assertEqual({lot.order for lot in lots(Animals("ram", 2))}, {"last"})
+
+    def test_nobody_is_lost_on_the_way(self) -> None:
+        wishes = (*WISHES, Animals("harlequin_rasbora", 5))
+        counted = {a.species: a.count for a in items_of(lots(*wishes))}
+        self.assertEqual(counted["harlequin_rasbora"], 13)
+        self.assertEqual(sum(counted.values()), sum(w.count for w in wishes))
+
+    def test_who_cleans_and_who_needs_age_waits(self) -> None:
+        started = days(-3)
+        (snail,) = lots(Animals("nerite_snail", 1), started=started)
+        (coral,) = lots(Animals("hammer_coral", 1), started=started)
+        (danio,) = lots(Animals("zebra_danio", 8), started=started)
+        self.assertGreaterEqual(snail.not_before, started + CLEAN_AFTER)
+        self.assertGreater(coral.not_before, started + timedelta(days=100))
+        self.assertEqual(danio.not_before, started)
+
+
+class TheTerms(unittest.TestCase):
+    def test_gap_is_the_longest_of_pace_quarantine_and_what_tests_need(self) -> None:
+        self.assertEqual(terms().gap(False), 14)
+        self.assertEqual(terms().gap(True), 21)
+        self.assertEqual(terms(gap_days=0).gap(False), LEAST_GAP_DAYS)
+        self.assertEqual(terms(quarantine_days=28).gap(True), 28)
+
+    def test_a_day_the_keeper_has_time(self) -> None:
+        self.assertEqual(terms(weekdays=frozenset({5})).next_free(TODAY).weekday(), 5)
+        self.assertEqual(terms().next_free(TODAY), TODAY)
+
+    def test_from_the_schools_and_the_log(self) -> None:
+        log = numbered(entry("arrival", 5, species="zebra_danio", count=8))
+        with_fish = terms_of(tank(), log, TODAY, REFERENCE.schools, None)
+        self.assertFalse(with_fish.proof_asked)
+        self.assertEqual(with_fish.last_arrival, days(-5))
+        self.assertTrue(terms_of(tank(), [], TODAY, REFERENCE.schools, days(3)).proof_asked)
+        own = terms_of(tank(quarantine="always", quarantine_days=30.0), [], TODAY, REFERENCE.schools, None)
+        self.assertEqual(own.quarantine_days, 30)
+        self.assertEqual(own.bought(days(40)), days(10))
+
+
+class Planning(unittest.TestCase):
+    def plan(self, wishes=WISHES, locked=(), ensemble=None, **changes):
+        return propose(ensemble or cycled(), wishes, terms(**changes), locked)
+
+    def test_everybody_is_placed_once_and_every_batch_is_sure(self) -> None:
+        found = self.plan()
+        self.assertEqual(found.left, ())
+        counted: dict[str, int] = {}
+        for p in found.placed:
+            self.assertGreaterEqual(p.watched.p_safe, 0.9)
+            self.assertGreaterEqual(p.sure, p.together)
+            for a in p.items:
+                counted[a.species] = counted.get(a.species, 0) + a.count
+        self.assertEqual(counted, {w.species: w.count for w in WISHES})
+
+    def test_days_keep_their_distance_and_the_last_come_alone(self) -> None:
+        found = self.plan()
+        planned = [p.planned for p in found.placed]
+        self.assertTrue(all((b - a).days >= 14 for a, b in zip(planned, planned[1:], strict=False)))
+        self.assertEqual([a.species for a in found.placed[-1].items], ["ram"])
+        self.assertEqual([a.species for a in found.placed[0].items], ["zebra_danio"])
+
+    def test_test_led_is_never_later_than_the_calendar(self) -> None:
+        led, calendar = self.plan(gap_days=0, gap_sensitive_days=0), self.plan()
+        self.assertLessEqual(led.last_day, calendar.last_day)
+
+    def test_the_keepers_days_and_the_quarantine_are_kept(self) -> None:
+        found = self.plan(weekdays=frozenset({5, 6}), quarantine_days=21)
+        self.assertTrue(all(p.planned.weekday() in (5, 6) for p in found.placed))
+        self.assertEqual(found.placed[0].bought, found.placed[0].planned)  # an empty tank is its own quarantine
+        for before, after in zip(found.placed, found.placed[1:], strict=False):
+            self.assertEqual((after.planned - after.bought).days, 21)
+            self.assertGreaterEqual(after.bought, before.planned)
+
+    def test_a_young_tank_waits_for_its_proof_or_has_no_day(self) -> None:
+        ready = days(20)
+        found = self.plan(ensemble=young(), wishes=(Animals("zebra_danio", 8),), proof_asked=True, ready_from=ready)
+        self.assertTrue(all(p.planned >= ready for p in found.placed))
+        none = self.plan(proof_asked=True, ready_from=None)
+        self.assertEqual((none.placed, none.why_left), ((), "proof not in sight"))
+
+    def test_more_fish_than_the_bloom_can_ever_carry_are_left_with_the_figures(self) -> None:
+        found = self.plan(wishes=(Animals("oscar", 4),))
+        self.assertEqual(found.why_left, "not in sight")
+        self.assertEqual(sum(a.count for a in found.left) + sum(a.count for p in found.placed for a in p.items), 4)
+        self.assertGreater(found.left_together, found.left_sure)
+
+    def test_a_tank_without_a_filter_is_told_so(self) -> None:
+        bare = replace(cycled(), tank=replace(cycled().tank, filters=()))
+        self.assertEqual(self.plan(ensemble=bare).why_left, "no filter")
+
+    def test_locked_batches_are_given_room(self) -> None:
+        locked = (Batch(7, "kept", days(20), (Animals("ember_tetra", 10),), locked=True),)
+        found = self.plan(locked=locked)
+        self.assertTrue(all(abs((p.planned - days(20)).days) >= 14 for p in found.placed))
+        self.assertEqual(found.left, ())
+
+    def test_an_age_that_is_reached_soon_is_waited_for_rather_than_a_batch_made_for_it(self) -> None:
+        tested = replace(cycled(), tank=replace(cycled().tank, started=days(-24)))
+        found = self.plan(ensemble=tested, wishes=(Animals("zebra_danio", 8), Animals("ramshorn_snail", 2)))
+        self.assertEqual(len(found.placed), 1)
+        self.assertGreaterEqual(found.placed[0].planned, days(4))
+
+    def test_the_same_log_gives_the_same_plan(self) -> None:
+        self.assertEqual(self.plan(), self.plan())
+
+    def test_the_keepers_own_batches_get_their_first_sure_days(self) -> None:
+        mine = [Batch(1, "one", days(3), (Animals("zebra_danio", 8),)), Batch(2, "two", days(4), WISHES[:1])]
+        (one, first), (two, second) = redate(cycled(), mine, terms())
+        self.assertEqual((one.id, two.id), (1, 2))
+        self.assertGreaterEqual((second.planned - first.planned).days, 14)
+        self.assertEqual(second.items, WISHES[:1])
+
+
+class OnTheWater(unittest.TestCase):
+    def test_coarse_steps_tell_the_same_as_the_forecasts_own(self) -> None:
+        ensemble = cycled()
+        for count in (10, 40, 120):
+            batch = Batch(1, "b", days(6), (Animals("harlequin_rasbora", count),))
+            fine = project(ensemble, usual_plan(ensemble, [batch]), 21)
+            exact = fine.p_safe(noon(batch.planned, NOW), limits_for(batch.items, REFERENCE))[0]
+            with self.subTest(count=count):
+                self.assertAlmostEqual(Course(ensemble).watch(batch).p_safe, exact, delta=0.05)
+
+    def test_more_animals_are_never_safer(self) -> None:
+        course = Course(young())
+        found = [
+            course.watch(Batch(1, "b", days(10), (Animals("harlequin_rasbora", n),))).p_safe for n in (1, 10, 40, 100)
+        ]
+        self.assertEqual(found, sorted(found, reverse=True))
+
+    def test_a_plan_judged_whole_agrees_with_its_batches_tried_one_by_one(self) -> None:
+        ensemble, placed = cycled(), propose(cycled(), WISHES, terms()).placed
+        plan = [Batch(k + 1, "b", p.planned, p.items) for k, p in enumerate(placed)]
+        loads = [load_of(b.items, SPECIES, ensemble.tank.temp_c, adult=True).total for b in plan]
+        for p, s in zip(placed, standings(ensemble, plan, loads, 0.0), strict=True):
+            self.assertAlmostEqual(p.watched.p_safe, s.watched.p_safe, delta=0.06)
+            self.assertAlmostEqual(p.together, s.together, places=6)
+
+    def test_thirds_hold_every_animal_and_stand_two_weeks_apart(self) -> None:
+        thirds = in_thirds(lots(*WISHES), TODAY)
+        self.assertEqual([b.planned for b in thirds], [TODAY, days(14), days(28)])
+        self.assertEqual(sum(a.count for b in thirds for a in b.items), sum(w.count for w in WISHES))
+        self.assertEqual(all_at_once(WISHES, TODAY)[0].items, WISHES)
+
+    def test_reasons_name_what_is_against_a_day(self) -> None:
+        ensemble = cycled()
+        plan = [Batch(1, "batch one", days(2), WISHES[2:3]), Batch(2, "batch two", days(5), WISHES[1:2])]
+        loads = [load_of(b.items, SPECIES, 26, adult=True).total for b in plan]
+        told = {}
+        strict = terms(weekdays=frozenset({5}), quarantine_days=21)
+        for s in standings(ensemble, plan, loads, 0.0):
+            some = lots_of(s.batch.items, (), SPECIES, ensemble.tank.started)
+            told[s.batch.id] = {r.key: r.kept for r in reasons(s, plan, (), SPECIES, strict, some)}
+        self.assertFalse(told[1]["order"])  # holders of ground before a shoal
+        self.assertFalse(told[2]["pace"])
+        self.assertFalse(told[2]["quarantine"])
+        self.assertIn("water", told[1])
+
+
+class Target(unittest.TestCase):
+    def test_a_dose_is_sized_by_what_is_planned(self) -> None:
+        school = REFERENCE.schools.cycling["measured_dose"]
+        self.assertEqual(sized_target_mg_n_l(75.0, 100.0, school), 1.5)
+        self.assertEqual(lower_target(3.0, 20.0, 100.0, school), 1.0)
+        self.assertIsNone(lower_target(1.0, 20.0, 100.0, school))
+        self.assertIsNone(lower_target(3.0, 20.0, 100.0, REFERENCE.schools.cycling["pinch_feeding"]))
+
+
+if __name__ == "__main__":
+    unittest.main()
