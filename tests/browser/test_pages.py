@@ -12,7 +12,9 @@ PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/pref
          *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
            for page in ("", "/chart", "/outlook", "/stocking", "/upset", "/log", "/settings", "/setup/volume",
                         "/setup/equipment",
-                        "/setup/water", "/setup/fill", "/setup/school", "/setup/culture", "/setup/probe"))]  # fmt: skip
+                        "/setup/water", "/setup/fill", "/setup/school", "/setup/culture", "/setup/probe",
+                        "/animals", "/animals/book", "/animals/styles?style=community", "/arrival")),
+         "/species", "/species/new?like=guppy"]  # fmt: skip
 
 
 class EveryPage(InBrowser):
@@ -24,6 +26,8 @@ class EveryPage(InBrowser):
                 answer = page.goto(path)
                 assert answer is not None
                 self.assertEqual(answer.status, 200)
+                if path.endswith("/stocking"):
+                    page.wait_for_load_state("networkidle")  # what the planner says comes after
                 sideways = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
                 self.assertLessEqual(sideways, 0)
                 self.assertEqual(self.problems, [])

@@ -19,10 +19,15 @@ DEMO_PAGES = [
       for page in ("", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking", "/upset",
                    "/log", "/log?all=1", "/log?kind=test", "/settings", "/setup/volume", "/setup/equipment",
                    "/setup/water", "/setup/fill", "/setup/school", "/setup/school?fish=yes&look=pinch_feeding",
-                   "/setup/culture", "/setup/culture?source=borrowed", "/setup/probe")),
+                   "/setup/culture", "/setup/culture?source=borrowed", "/setup/probe", "/arrival",
+                   "/stocking?sized=today",
+                   "/animals", "/animals/together", "/animals/book", "/animals/styles",
+                   "/animals/styles?style=community")),
+    "/species", "/species/new", "/species/new?like=guppy",
     "/schedule", "/waters", "/waters?s=35", "/waters/0", "/waters/1", "/instruments/0", "/instruments/4",
     *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",
-      "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note", "rock", "off", "on")),
+      "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note", "rock", "off", "on",
+      "birth", "given", "count")),
 ]  # fmt: skip
 
 

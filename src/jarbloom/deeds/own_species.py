@@ -79,8 +79,9 @@ def restore(desk: Desk, key: str) -> None:
 
 
 def bring_in(desk: Desk, text: str) -> int:
-    """Rows of a CSV with the catalogue's columns; `like` may name a species whose cells fill the empty ones. All or
-    nothing: the first wrong or doubled row is named, and nothing is kept."""
+    """Rows of a CSV with the catalogue's columns. `like` may name a species whose cells fill the empty ones; missing
+    columns are filled like those of an unknown fish. All or nothing: the first wrong or doubled row is named, and
+    nothing is kept."""
     reader = csv.DictReader(io.StringIO(text.strip().removeprefix("\ufeff")))
     head = set(reader.fieldnames or ())
     if "name" not in head:
@@ -117,7 +118,8 @@ def _ready(desk: Desk, row: Mapping[str, str], where: str) -> tuple[str, dict[st
     if not name:
         raise Refused(f"{where}, name: a name is needed.", "csv")
     key = _key_for(name)
-    told = {c: v.strip() for c, v in row.items() if c in COLUMNS and v and v.strip()}
+    fills = bool((row.get("like") or "").strip())  # then an empty cell means: as that one
+    told = {c: v.strip() for c, v in row.items() if c in COLUMNS and (v.strip() or not fills)}
     cells = start_from(desk, like) | told | {"key": key, "name": name}
     clash = _same_name(desk, name, key)
     if clash:

@@ -44,6 +44,7 @@ def _form(
 ) -> HTMLResponse:
     s = look.see(desk, slug).situation
     open_run = arrival_runs.open_run(desk.conn, s.tank.id)
+    typed = {"batch": "", "where": "display"} | dict(typed)
     return page(
         request, desk, "arrival_new.html", status, tank=s.tank, fields=_fields(s.tank), typed=typed, errors=errors,
         batches=[(b.id, f"{b.name}, {b.planned:%a %-d %b}") for b in s.waiting], open_run=open_run,

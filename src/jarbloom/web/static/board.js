@@ -8,24 +8,27 @@ document.addEventListener("DOMContentLoaded", () => {
   if (!figure || !answer) { return; }
   const svg = figure.querySelector("svg");
   const perDay = Number(figure.dataset.perDay);
-  let asking = null;
+  let running = null;
   let wanted = null;
 
-  const ask = async (batch, days) => {
-    wanted = `${figure.dataset.board}?batch=${batch}&days=${days}`;
-    if (asking) { return; }  // one question at a time; the last one asked is always answered
+  // One question at a time; the last one asked is always answered, and the promise is kept when it is.
+  const run = async () => {
+    answer.classList.add("asking");
     while (wanted) {
       const url = wanted;
       wanted = null;
-      answer.classList.add("asking");
-      asking = fetch(url, { headers: { "HX-Request": "true" } });
       try {
-        const reply = await asking;
+        const reply = await fetch(url, { headers: { "HX-Request": "true" } });
         if (reply.ok) { answer.innerHTML = await reply.text(); }
       } catch { /* offline: the old figures stay */ }
-      asking = null;
     }
     answer.classList.remove("asking");
+    running = null;
+  };
+  const ask = (batch, days) => {
+    wanted = `${figure.dataset.board}?batch=${batch}&days=${days}`;
+    running = running || run();
+    return running;
   };
 
   const state = { block: null, days: 0, from: null };
@@ -43,7 +46,6 @@ document.addEventListener("DOMContentLoaded", () => {
   };
   const leave = () => {
     if (state.block && state.days) { state.days = 0; show(); }
-    state.from = null;
   };
   const post = (action, fields) => {
     const form = document.createElement("form");
@@ -91,6 +93,7 @@ document.addEventListener("DOMContentLoaded", () => {
         keep();
       } else if (event.key === "Escape") {
         event.stopPropagation();
+        state.from = null;
         leave();
       }
     });
@@ -101,7 +104,7 @@ document.addEventListener("DOMContentLoaded", () => {
 
   // Animals onto another batch.
   let carried = null;
-  document.querySelectorAll("tr[data-species]").forEach((row) => {
+  document.querySelectorAll("[data-species][draggable]").forEach((row) => {
     row.addEventListener("dragstart", (event) => {
       carried = { species: row.dataset.species, count: row.dataset.count, from: row.closest("[data-batch]").dataset.batch };
       event.dataTransfer.setData("text/plain", carried.species);
