@@ -15,13 +15,17 @@ from starlette.testclient import TestClient
 from tests.lsoda import integrate
 from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_entry
 
+from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Settings, prepare
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.planner.plan import propose, redate
+from jarbloom.core.planner.terms import Terms
+from jarbloom.core.planner.water import standings
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
@@ -104,6 +108,29 @@ def memory_mb() -> float:
     return int(told.stdout) / 1024
 
 
+WISHED = (("zebra_danio", 8), ("harlequin_rasbora", 24), ("bronze_corydoras", 12), ("cherry_barb", 12), ("ember_tetra", 20),
+          ("platy", 6), ("nerite_snail", 4), ("cherry_shrimp", 20), ("honey_gourami", 2), ("ram", 2))  # fmt: skip
+
+
+def planner(t: Tank, log: list[Entry], one: float) -> None:
+    """Eight batches planned and judged with 2,000 members, as ratios to one conditioned forecast of the usual size."""
+    many = prepare(t, log, NOW, REFERENCE, Settings(members=2000))
+    few = prepare(t, log, NOW, REFERENCE, Settings())
+    wishes = [Animals(k, n) for k, n in WISHED]
+    terms = Terms(NOW.date(), 7, 7)
+    found = propose(many, wishes, terms).placed
+    took = median_s(lambda: propose(many, wishes, terms), 3)
+    print(f"planner, {len(found)} batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
+    single = [replace(a, count=max(1, a.count // 2)) for a in wishes[:4] for _ in (0, 1)]
+    plan = [Batch(k, "b", NOW.date() + timedelta(days=7 * k), (a,)) for k, a in enumerate(single)]
+    took = median_s(lambda: redate(many, plan, terms), 3)
+    print(f"first sure days of 8 batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
+    loads = [load_of(b.items, REFERENCE.species, t.temp_c, adult=True).total for b in plan]
+    for name, ensemble in (("2,000", many), (f"{Settings().members}", few)):
+        took = median_s(lambda e=ensemble: standings(e, plan, loads, 0.0), 5)
+        print(f"a dragged block of 8, {name} members: {took / one:.2f} of the first, {1000 * took:.0f} ms here")
+
+
 def main() -> None:
     # Hard enough for 35 doses: what is compared is the solver, not a tank without alkalinity.
     t, log = tank(kh_dkh=30), record(25)
@@ -123,6 +150,7 @@ def main() -> None:
     ):  # fmt: skip
         took = median_s(lambda e=entries, s=settings: forecast(t, e, NOW, REFERENCE, (), s), 3)
         print(f"{name}: {took / one:.2f} of the first")
+    planner(t, log, one)
     print(f"memory of a server after a forecast of 2,000 members: {memory_mb():.0f} MB at most")
     with (
         demo_folder() as folder,
@@ -138,6 +166,10 @@ def main() -> None:
             "/tanks/hall-96/upset",
             "/tanks/sunroom-112/animals?look=angelfish",
             "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=oscar",
+            "/tanks/sunroom-112/animals/book",
+            "/tanks/sunroom-112/animals/styles?style=community",
+            "/tanks/sunroom-112/stocking",
+            "/tanks/sunroom-112/stocking/ahead",
             "/tanks/sunroom-112/outlook",
             "/tanks/sunroom-112/outlook?w=wc+30%25&w=dose+1+mg/l",
         ):

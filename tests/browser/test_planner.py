@@ -82,7 +82,7 @@ class Board(InBrowser):
 
     def test_a_locked_block_does_not_move(self) -> None:
         page = self.page
-        page.get_by_role("button", name="lock Batch two", exact=True).click()
+        page.get_by_role("button", name="lock day and animals of Batch two", exact=True).click()
         expect(self.block(page, "Batch two")).to_have_attribute("aria-disabled", "true")
         page.get_by_role("button", name="unlock Batch two").click()
         expect(self.block(page, "Batch two")).not_to_have_attribute("aria-disabled", "true")

@@ -166,6 +166,8 @@ def _contradictions(s: Species) -> Iterator[tuple[str, str]]:
         yield "maturity_months", "a coral or anemone is marine and needs a tank of some age"
     if s.temp_high - s.temp_low < 2 or s.salt_high - s.salt_low > 36:
         yield "temp_high", "a range that no keeper can hold, or none at all"
+    if s.group == "fish" and s.temperament == "aggressive" and s.order != "last":
+        yield "order", "an aggressive fish goes in last"
     if s.spines and s.caution == "" and s.group == "fish":
         yield "caution", "spines without a word about them"
     if (s.diet == "herbivore" and "meaty" in s.feeding) or (s.diet == "carnivore" and s.feeding.startswith("veget")):

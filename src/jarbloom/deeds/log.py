@@ -79,6 +79,7 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
     zone, who = desk.preferences.zone, desk.preferences.who
     new = [Entry(d.kind, parsed.at, d.body, d.readings, "", who, zone) for d in parsed.drafts]
     for entry in new:
+        _check_start(entry, tank)
         _check_leaving(entry, entries, setting)
         if not anyway:
             _check_clash(entry, entries)
@@ -119,7 +120,14 @@ def _entry(desk: Desk, tank: Tank, filled: Filled, entries: list[Entry]) -> Entr
     else:
         body = complete(filled.kind, body, setting)
     who = filled.who or desk.preferences.who
-    return Entry(filled.kind, filled.at, body, readings, filled.note, who, desk.preferences.zone)
+    entry = Entry(filled.kind, filled.at, body, readings, filled.note, who, desk.preferences.zone)
+    _check_start(entry, tank)
+    return entry
+
+
+def _check_start(entry: Entry, tank: Tank) -> None:
+    if entry.kind in JOINS and entry.at.date() < tank.started:
+        raise Refused(f"The tank was set up on {tank.started:%-d %b %Y}; nobody lived in it before.", "at")
 
 
 def _check_clash(new: Entry, entries: list[Entry]) -> None:

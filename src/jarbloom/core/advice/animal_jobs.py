@@ -81,7 +81,7 @@ def count_jobs(s: Situation) -> list[Job]:
     since = s.now - max(arrivals)
     counts = [e.at - max(arrivals) for e in s.entries if e.kind == "count"]
     if since <= FIRST_COUNT[1] and not any(c >= FIRST_COUNT[0] for c in counts):
-        why = "Losses show in the first day; look behind the tank too."
+        why = "Lights on again, gently. Losses show in the first day; look behind the tank too."
         return [Job("count", "Count heads and watch them breathe", why, s.now, "next morning", where="book")]
     if WEEK_COUNT[0] <= since <= WEEK_COUNT[1] and not any(c >= WEEK_COUNT[0] for c in counts):
         why = "A week on: who hides, who does not eat, who is missing."

@@ -13,6 +13,7 @@ from jarbloom.errors import Refused
 from jarbloom.units import Units, figure
 
 MAX_DOSE_MG_N_L = 50.0
+OUTGROWN = 1.3  # of the usual adult length (judgement)
 
 
 @dataclass(frozen=True)
@@ -43,9 +44,21 @@ def complete(kind: str, body: Mapping[str, Any], setting: Setting) -> dict[str, 
             done["fraction"] = litres / setting.net_l
     if kind == "dose":
         done |= _dose(float(done["amount"]), str(done.get("unit", "mg/L")), setting)
-    if kind in ANIMAL_KINDS and done["species"] not in setting.species:
-        raise Refused(f"“{done['species']}” is not in the catalogue.", "species")
+    if kind in ANIMAL_KINDS:
+        if done["species"] not in setting.species:
+            raise Refused(f"“{done['species']}” is not in the catalogue.", "species")
+        _check_length(setting.species[done["species"]], done.get("length_cm"), setting.units)
     return done
+
+
+def _check_length(kind: Species, length_cm: float | None, units: Units) -> None:
+    """Single animals outgrow the usual adult length; far beyond it the unit or the species is a slip."""
+    if length_cm is not None and kind.key != "unknown" and length_cm > OUTGROWN * kind.adult_cm:
+        raise Refused(
+            f"{kind.name[:1].upper()}{kind.name[1:]} grow to {units.length(kind.adult_cm)}; "
+            f"{units.length(length_cm)} is beyond that. Check the unit, or leave it empty.",
+            "length_cm",
+        )
 
 
 def _dose(amount: float, unit: str, setting: Setting) -> dict[str, Any]:
