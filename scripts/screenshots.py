@@ -5,9 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 from tests.browser.base import DESK, PHONE, Served, browser
-from tests.make import NOW, demo_folder
+from tests.make import NOW, ZONE, demo_folder
 
+from jarbloom.core.animals.acclimatise import Bag
+from jarbloom.deeds import arrive
+from jarbloom.deeds.desk import Desk
 from jarbloom.settings import Settings
+from jarbloom.store import batches, preferences, tanks
+from jarbloom.store.db import FILE_NAME, connect
+from jarbloom.web import urls
 
 TO = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = (
@@ -15,10 +21,9 @@ VIEWS = (
     ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
     ("upset", "/tanks/hall-96/upset", DESK, "light"),
-    ("start", "/start", DESK, "light"), ("trouble-phone", "/start/trouble", PHONE, "light"),
+    ("start", "/start", DESK, "light"),
     ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
-    ("what-if", "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25&w=dose+4+mg/l&d=2026-11-24"
-     "&w=in+6+kuhli+loaches&d=2026-11-28#whatif", DESK, "light"),
+    ("book", "/tanks/hall-96/animals/book", DESK, "light"), ("arrival-phone", "", PHONE, "light"),
     ("animal", "/tanks/sunroom-112/animals?look=angelfish", DESK, "light"),
     ("together", "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=cherry_shrimp"
      "&with=kribensis&with=serpae_tetra&with=honey_gourami&with=otocinclus", DESK, "light"),
@@ -29,6 +34,19 @@ VIEWS = (
     ("school", "/tanks/sunroom-112/setup/school", DESK, "light"),
     ("probe", "/tanks/landing-60/setup/probe", DESK, "light"), ("schedule", "/schedule", DESK, "light"),
 )  # fmt: skip
+
+
+def _arrival_day(folder: Path) -> str:
+    """The address of an arrival day that has just begun: eight rasboras after a long way."""
+    conn = connect(folder / FILE_NAME)
+    desk = Desk(conn, NOW, preferences.load(conn, ZONE))
+    slug = "sunroom-112"
+    batch = next(b for b in batches.batches(conn, tanks.tank(conn, slug).id, ()) if b.name == "Batch two")
+    run = arrive.begin(desk, slug, batch.id, Bag(1.5, 21.0, 6.4, None, 0.5, 20.0), "display", "", {})
+    for step in ("lights", "float"):
+        arrive.tick(desk, slug, run, step, {})
+    conn.close()
+    return urls.arrival(slug, run)
 
 
 def main() -> None:
@@ -44,7 +62,7 @@ def main() -> None:
                 reduced_motion="reduce",
             )
             page = context.new_page()
-            page.goto(path)
+            page.goto(path or _arrival_day(folder))
             page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
             page.evaluate("document.fonts.ready")
             page.wait_for_load_state("networkidle")

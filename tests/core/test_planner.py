@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from functools import cache
 
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Settings, prepare, project
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.plans import usual_plan
@@ -228,11 +229,31 @@ class OnTheWater(unittest.TestCase):
         strict = terms(weekdays=frozenset({5}), quarantine_days=21)
         for s in standings(ensemble, plan, loads, 0.0):
             some = lots_of(s.batch.items, (), SPECIES, ensemble.tank.started)
-            told[s.batch.id] = {r.key: r.kept for r in reasons(s, plan, (), SPECIES, strict, some)}
+            told[s.batch.id] = {r.key: r.kept for r in reasons(s, plan, (), SPECIES, strict, some, 500.0)}
         self.assertFalse(told[1]["order"])  # holders of ground before a shoal
         self.assertFalse(told[2]["pace"])
         self.assertFalse(told[2]["quarantine"])
         self.assertIn("water", told[1])
+
+
+class Headroom(unittest.TestCase):
+    def test_the_bloom_carries_today_and_the_filter_what_they_grow_to(self) -> None:
+        for sure, on_the_day, grown, ceiling, good in (
+            (20, 15, 40, 80, True), (10, 15, 40, 80, False), (20, 15, 90, 80, False), (15, 15, 80, 80, True),
+        ):  # fmt: skip
+            with self.subTest(sure=sure, grown=grown):
+                self.assertEqual(carries(sure, on_the_day, grown, ceiling), good)
+
+    def test_young_fish_do_not_bar_the_tank_for_others(self) -> None:
+        young = numbered(
+            entry("arrival", 90, species="angelfish", count=2, length_cm=4.0),
+            *(test_entry(d, ammonia="0", nitrite="0") for d in (30, 16, 2)),
+        )
+        ensemble = prepare(tank(started=days(-120), ph=7.0), young, NOW, REFERENCE, Settings(members=120))
+        found = propose(ensemble, (Animals("bristlenose", 1),), terms())
+        self.assertEqual(found.left, ())
+        grown = load_of(ensemble.living, SPECIES, 26, adult=True).total
+        self.assertLess(found.placed[0].together, grown)
 
 
 class Target(unittest.TestCase):

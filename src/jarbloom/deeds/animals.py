@@ -22,5 +22,7 @@ def case_here(s: Situation, tried: Sequence[str] = (), alone: bool = False) -> C
 
 
 def room_mg_n_day(s: Situation) -> float:
-    """What the bloom is sure of beyond those who live here, grown up. The plan is not counted."""
-    return max(0.0, s.forecast.sure - s.forecast.load_adult)
+    """What the bloom is sure of beyond those who live here, and the filter beyond what they grow up to. The plan is not
+    counted."""
+    f = s.forecast
+    return max(0.0, min(f.sure - f.load_now, f.ceiling - f.load_adult))

@@ -122,7 +122,9 @@ def _judge(s: Situation, plan: Sequence[Batch], terms: Terms, ensemble: Ensemble
     found = []
     for standing in standings(ensemble, plan, loads, living):
         lots = lots_of(standing.batch.items, s.living, s.reference.species, s.tank.started)
-        found.append(Judged(standing, reasons(standing, plan, s.living, s.reference.species, terms, lots)))
+        found.append(
+            Judged(standing, reasons(standing, plan, s.living, s.reference.species, terms, lots, s.forecast.ceiling))
+        )
     return tuple(found)
 
 

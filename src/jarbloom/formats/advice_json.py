@@ -30,7 +30,7 @@ def advice(seen: Seen) -> dict[str, Any]:
             "load_mg_n_day": _round(outlook.load),
             "p_safe": _round(outlook.p_safe if outlook.p_safe_today is None else outlook.p_safe_today),
             "earliest_date": outlook.first_sure.isoformat() if outlook.first_sure else None,
-            "max_load_now_mg_n_day": _round(max(0.0, f.sure - f.load_adult)),
+            "max_load_now_mg_n_day": _round(max(0.0, f.sure - f.load_now)),
             "gate": {
                 "passed": bool(gate and gate.passed),
                 "missing": [c.missing for c in gate.missing] if gate else [],

@@ -354,7 +354,7 @@ def _fits(
         found.append(
             Fit(
                 px,
-                max(y.y(outlook.together), y.high),
+                max(y.y(outlook.on_the_day), y.high),
                 "" if compact else text,
                 r1(min(px + 8, x.right - CHAR_PX * len(text) - 90)),
                 label_y,

@@ -82,7 +82,7 @@ def turned(s: Situation) -> Turned:
         tuple(_slabs(s, shown, across, down, bottom, tuple(zip(waiting, loads, strict=True)))),
         _excess(s, shown, across, down),
         tuple(Tick(down(at[o.first_sure]), f"{b.name.lower()} from {o.first_sure:%a %-d %b}") for o, b in fits),
-        tuple(min(across.y(o.together), WIDTH - 3) for o, _ in fits), down(f.today), f"{today:%-d %b}",
+        tuple(min(across.y(o.on_the_day), WIDTH - 3) for o, _ in fits), down(f.today), f"{today:%-d %b}",
         tuple(Tick(down(k), f"{f.days[k]:%-d %b}", k == f.today) for k in weekly),
         tuple(t for t in across.ticks() if t.at <= WIDTH - 6), 
         (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)),

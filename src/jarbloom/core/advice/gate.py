@@ -10,6 +10,7 @@ from jarbloom.core.advice.proof import prove
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
+from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Batch, Entry, Tank
@@ -18,6 +19,7 @@ from jarbloom.core.reference import Reference
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 
+GROWS_ON = 1.1  # so much more to come is worth a word
 FRESH_TESTS = timedelta(hours=48)
 LOSS_WATCH = timedelta(days=7)
 
@@ -157,15 +159,19 @@ def _unexplained(death: Entry) -> bool:
 
 
 def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:
-    sure, wanted = forecast.sure, outlook.together
-    short = wanted - sure
-    return Check(
-        "headroom",
-        short <= 0,
-        f"The bloom surely carries {load_text(sure)} a day; with this batch, grown up, "
-        f"it has to carry {load_text(wanted)}.",
-        "" if short <= 0 else f"{load_text(short)} a day",
+    """The rule is `capacity.carries`; the sentence gives both of its sides."""
+    sure, wanted, grown = forecast.sure, outlook.on_the_day, outlook.together
+    text = (
+        f"The bloom surely carries {load_text(sure)} a day; with this batch, grown up, it has to carry "
+        f"{load_text(wanted)}"
     )
+    if grown > GROWS_ON * wanted:
+        text += f", and {load_text(grown)} once those here are grown up too: the bloom grows with them"
+    missing = f"{load_text(wanted - sure)} a day" if sure < wanted else ""
+    if not missing and forecast.ceiling < grown:
+        text += f". The filter comes to {load_text(forecast.ceiling)} at most"
+        missing = "more media, or fewer animals"
+    return Check("headroom", carries(sure, wanted, grown, forecast.ceiling), f"{text}.", missing)
 
 
 def _p_safe(outlook: BatchOutlook) -> Check:

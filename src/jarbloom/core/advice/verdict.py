@@ -309,13 +309,13 @@ def _batch(s: Situation) -> Verdict:
             "add",
             f"{batch.name} can go in.",
             f"The bloom is sure of {load_text(s.forecast.sure)} a day; "
-            f"with them it carries {load_text(outlook.together)}.",
+            f"with them it carries {load_text(outlook.on_the_day)}.",
             "Test on the day after, and daily for a week.",
             tuple(reasons),
         )
     hard = [c for c in found.missing if c.hardness != "taste"]
     headroom = next((c for c in hard if c.key == "headroom"), None)
-    room = max(0.0, s.forecast.sure - s.forecast.load_adult)
+    room = max(0.0, s.forecast.sure - s.forecast.load_now)
     if headroom:
         because = (
             f"The bloom is sure of {load_text(room)} of the {load_text(outlook.load)} a day it adds."

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
-from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day
+from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day, carries
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Projection, Settings, prepare, project
 from jarbloom.core.bloom.kinetics import PLANT_HALF
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
@@ -28,7 +28,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 3
+VERSION = 4
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 
@@ -46,10 +46,12 @@ class Surprise:
 
 @dataclass(frozen=True)
 class BatchOutlook:
-    """What the forecast says of one planned batch. Loads at adult size, mg N a day."""
+    """What the forecast says of one planned batch, loads in mg N a day: `load` of the batch grown up; `on_the_day`
+    with those here at their size then and the batches up to it grown up; `together` all of them grown up."""
 
     batch_id: int
     load: float
+    on_the_day: float
     together: float
     planned: date
     p_safe: float | None  # None: beyond the horizon
@@ -136,6 +138,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     adult = load_of(living, reference.species, temp, adult=True).total
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [e.at for e in ensemble.entries if any(r.quantity in NITROGEN and not r.masked for r in e.readings)]
+    ceiling = ceiling_mg_n_day(tank, reference.media)
     course = course_of(ensemble, alone)
     passed = gate_of(ensemble, course)
     first = first_days(passed, today)
@@ -148,11 +151,11 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         bands,
         load_of(living, reference.species, temp, as_of.date()).total,
         adult,
-        ceiling_mg_n_day(tank, reference.media),
+        ceiling,
         _dosed(ensemble, days),
         readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
         readiness(course.carried >= stated, today, days, stated),
-        _outlooks(ensemble, projection, planned, adult, sure, days, today),
+        _outlooks(ensemble, projection, planned, adult, sure, days, today, ceiling),
         next_tests(ensemble, alone, first),
         unknowns(ensemble, first),
         _surprises(ensemble),
@@ -250,8 +253,10 @@ def _outlooks(
     sure: Array,
     days: tuple[date, ...],
     today: int,
+    ceiling: float,
 ) -> tuple[BatchOutlook, ...]:
     reference, as_of, found, together = ensemble.reference, ensemble.as_of, [], living_load
+    species, temp = reference.species, ensemble.tank.temp_c
     for k, batch in enumerate(planned):
         load = load_of(batch.items, reference.species, ensemble.tank.temp_c, adult=True).total
         together += load
@@ -266,9 +271,21 @@ def _outlooks(
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
             p_today = now.p_safe(as_of, limits)[0]
-        fits = [d for i, d in enumerate(days) if i >= today and sure[i] >= together]
+        on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
+        fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
         found.append(
-            BatchOutlook(batch.id, load, together, batch.planned, p_safe, p_today, fits[0] if fits else None, nh3, no2)
+            BatchOutlook(
+                batch.id,
+                load,
+                on_the_day,
+                together,
+                batch.planned,
+                p_safe,
+                p_today,
+                fits[0] if fits else None,
+                nh3,
+                no2,
+            )
         )
     return tuple(found)
 

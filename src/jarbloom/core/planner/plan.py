@@ -12,11 +12,13 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model import Animals, Batch
 from jarbloom.core.planner.lots import Lot, items_of, lots_of
 from jarbloom.core.planner.terms import SEARCH_DAYS, Terms
 from jarbloom.core.planner.water import Course, Watched
+from jarbloom.core.vessel.media import ceiling_mg_n_day
 
 PROBED = 99  # the id of a batch that is only being tried
 
@@ -114,7 +116,8 @@ class _Search:
         self.ensemble, self.terms = ensemble, terms
         self.locked = sorted((b for b in locked if b.items), key=lambda b: b.planned)
         self.course = Course(ensemble, self.locked)
-        self.together = self._load(ensemble.living)
+        self.placed_load = 0.0
+        self.ceiling = ceiling_mg_n_day(ensemble.tank, ensemble.reference.media)
         self.alive = bool(ensemble.living)
         self.last_look = (0.0, 0.0, 0.0)
         self.asked: dict[tuple[date, int], tuple[bool, Watched, float]] = {}
@@ -212,20 +215,28 @@ class _Search:
         if key not in self.asked:
             batch = Batch(PROBED, "asked", day, items_of(lots))
             sure, seen = self.course.sure(day), self.course.watch(batch)
-            together = self.together + self._locked_by(day) + self._load(batch.items)
-            self.last_look = (sure, together, seen.p_safe)
-            self.asked[key] = (seen.p_safe >= self.terms.certain and sure >= together, seen, sure)
+            on_the_day, grown = self._loads(day, batch.items)
+            self.last_look = (sure, grown, seen.p_safe)
+            fits = carries(sure, on_the_day, grown, self.ceiling)
+            self.asked[key] = (seen.p_safe >= self.terms.certain and fits, seen, sure)
         return self.asked[key]
 
     def _placed(self, day: date, lots: list[Lot], binding: str) -> tuple[Placed, list[Lot]]:
         items = items_of(lots)
         _, seen, sure = self._ask(day, lots)
-        self.together += self._load(items)
+        on_the_day, _ = self._loads(day, items)
+        self.placed_load += self._load(items)
         self.course.go_on(Batch(PROBED, "placed", day, items))
-        together = self.together + self._locked_by(day)
         bought = self.terms.bought(day) if self.alive else day
         self.alive = True
-        return Placed(day, bought, items, seen, sure, together, binding), lots
+        return Placed(day, bought, items, seen, sure, on_the_day, binding), lots
+
+    def _loads(self, day: date, new: Sequence[Animals]) -> tuple[float, float]:
+        """mg N a day: those here at their size of the day with all new ones grown up, and everybody grown up."""
+        e = self.ensemble
+        coming = self.placed_load + self._locked_by(day) + self._load(new)
+        here = load_of(e.living, e.reference.species, e.tank.temp_c, day).total
+        return here + coming, self._load(e.living) + coming
 
     def _locked_by(self, day: date) -> float:
         return sum(self._load(b.items) for b in self.locked if b.planned <= day)

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
+from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch, Species
 from jarbloom.core.planner.lots import lots_of
@@ -31,10 +32,11 @@ def reasons(
     species: Mapping[str, Species],
     terms: Terms,
     started_lots: Sequence,
+    ceiling: float,
 ) -> tuple[Reason, ...]:
     """Of one batch of a plan. `started_lots`: its animals as lots, which know from when the tank is old enough."""
     batch = standing.batch
-    found = [_certain(standing, terms), _carried(standing)]
+    found = [_certain(standing, terms), _carried(standing, ceiling)]
     before = [b for b in plan if (b.planned, b.id) < (batch.planned, batch.id)]
     sensitive = any(lot.sensitive for lot in started_lots)
     since, named = terms.last_arrival, "the last arrivals"
@@ -80,10 +82,13 @@ def _certain(standing: Standing, terms: Terms) -> Reason:
     return Reason("water", seen.p_safe >= terms.certain, text, "safety")
 
 
-def _carried(standing: Standing) -> Reason:
-    kept = standing.sure >= standing.together
+def _carried(standing: Standing, ceiling: float) -> Reason:
+    kept = carries(standing.sure, standing.together, standing.grown, ceiling)
     text = f"The bloom surely carries {load_text(standing.sure)} that morning; with this batch, grown up, it has to "
-    return Reason("headroom", kept, f"{text}carry {load_text(standing.together)}.", "safety")
+    text += f"carry {load_text(standing.together)}"
+    if ceiling < standing.grown:
+        text += f". Everybody grown up comes to {load_text(standing.grown)}, the filter to {load_text(ceiling)} at most"
+    return Reason("headroom", kept, f"{text}.", "safety")
 
 
 def _proof(batch: Batch, terms: Terms) -> Reason:

@@ -9,6 +9,7 @@ from datetime import date, datetime, time, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
+from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
 from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
@@ -135,11 +136,13 @@ def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
 
 @dataclass(frozen=True)
 class Standing:
-    """One batch of a plan as it stands. Loads in mg N a day, grown up; `sure` on the morning of its day."""
+    """One batch of a plan as it stands, loads in mg N a day: of the batch grown up, `together` with those here at
+    their size of the day and the batches before it, `grown` with everybody grown up; `sure` on that morning."""
 
     batch: Batch
     load: float
     together: float
+    grown: float
     sure: float
     watched: Watched
 
@@ -155,15 +158,16 @@ def standings(ensemble: Ensemble, batches: Sequence[Batch], loads: Sequence[floa
     start, last = ensemble.as_of, max(b.planned for b in batches)
     end = max(noon(last, start), start) + timedelta(days=WATCH_DAYS + 0.5)
     path = run(ensemble, _telling(ensemble.entries), ensemble.past.end, start, end, plan)
-    found, together = [], living
+    found, coming = [], 0.0
     for n, k in enumerate(order):
         batch = replace_day(batches[k], start.date())
-        together += loads[k]
+        coming += loads[k]
+        here = load_of(ensemble.living, ensemble.reference.species, ensemble.tank.temp_c, batch.planned).total
         morning = max(start, datetime.combine(batch.planned, MORNING, start.tzinfo))
         row = min(int(elapsed_days(start, morning) / (STEP_H / 24)), len(path.at) - 1)
         sure = _sure(ensemble, path.a[row].astype(float), path.b[row].astype(float), path.ph[row].astype(float))
         seen = watched(ensemble, path, start, batch.planned, [batches[j] for j in order[: n + 1]])
-        found.append(Standing(batches[k], loads[k], together, sure, seen))
+        found.append(Standing(batches[k], loads[k], here + coming, living + coming, sure, seen))
     return found
 
 
