@@ -108,8 +108,10 @@ def memory_mb() -> float:
     return int(told.stdout) / 1024
 
 
-WISHED = (("zebra_danio", 8), ("harlequin_rasbora", 24), ("bronze_corydoras", 12), ("cherry_barb", 12),
-          ("ember_tetra", 20), ("platy", 6), ("nerite_snail", 4), ("cherry_shrimp", 20), ("honey_gourami", 2), ("ram", 2))  # fmt: skip
+WISHED = (
+    ("zebra_danio", 8), ("harlequin_rasbora", 24), ("bronze_corydoras", 12), ("cherry_barb", 12), ("ember_tetra", 20),
+    ("platy", 6), ("nerite_snail", 4), ("cherry_shrimp", 20), ("honey_gourami", 2), ("ram", 2),
+)  # fmt: skip
 
 
 def planner(t: Tank, log: list[Entry], one: float) -> None:
