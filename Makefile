@@ -20,7 +20,7 @@ run: $(VENV)/.run ## set up, then start with your own data (DATA=folder override
 
 test: $(VENV)/.dev ## set up, then run all tests, those in the browser too
 	@sh scripts/browser.sh
-	@$(BIN)/python -W error -m tests
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -W error -m tests
 
 test-fast: $(VENV)/.dev ## all tests but those in the browser
 	@$(BIN)/python -W error -m tests --no-browser

@@ -130,10 +130,10 @@ class WithTheDemo(InBrowser):
         expect(line).to_have_value("12:00 am .25 na 10")
         expect(page.locator("#chips")).to_contain_text("7.5 to 15")
         self.allowed = {422}
-        line.fill("blorb 3")
+        line.fill("xqz 3")
         line.press("Enter")
         expect(page.get_by_role("alert")).to_contain_text("not understood")
-        expect(page.get_by_role("textbox", name="Log: what was read or done")).to_have_value("blorb 3")
+        expect(page.get_by_role("textbox", name="Log: what was read or done")).to_have_value("xqz 3")
 
     def test_saved_can_be_undone_at_once(self) -> None:
         page = self.page

@@ -13,6 +13,7 @@ from jarbloom.core.model import Animals, Batch
 from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
 from jarbloom.views.bench import bench_page
+from jarbloom.views.crowding import SIZED
 from jarbloom.views.log_book import book
 from jarbloom.views.stocking import stocking_page
 from jarbloom.views.tank import now_page, tabs, upset_page
@@ -134,7 +135,18 @@ class Stocking(unittest.TestCase):
         self.assertIn("a week", brings["nitrate"][0])
         self.assertIn("holds nitrate at 40", brings["water changes"][1])
         self.assertIn("mg/L", brings["oxygen towards morning"][0])
-        self.assertIn("on 80", brings["zone: bottom"][0])
+        assert p.crowd is not None
+        self.assertIn("bottom: 54 of 80", " ".join(z.words for z in p.crowd.zones))
+
+    def test_the_drawing_grows_with_its_animals(self) -> None:
+        batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("angelfish", 2, 4.0),))
+        s = seen(FISH, batches=[batch])
+        lengths = [max(a.length for a in stocking_page(s, sized).crowd.section.animals) for sized in SIZED]
+        self.assertEqual(lengths, sorted(lengths))
+        self.assertGreater(lengths[-1], 2 * lengths[0])
+        self.assertEqual(stocking_page(s, "nonsense").crowd, stocking_page(s, "adult").crowd)
+        known_by_litres = seen(FISH, on=tank(length_cm=None, width_cm=None, height_cm=None, measured_l=100.0))
+        self.assertIsNone(stocking_page(known_by_litres).crowd)
 
     def test_the_old_rules_are_told_in_the_keepers_units(self) -> None:
         log = (FISH, test_entry(0.1, ammonia="0", nitrite="0"))
