@@ -13,7 +13,9 @@ PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/pref
            for page in ("", "/chart", "/outlook", "/stocking", "/upset", "/log", "/settings", "/setup/volume",
                         "/setup/equipment",
                         "/setup/water", "/setup/fill", "/setup/school", "/setup/culture", "/setup/probe",
-                        "/animals", "/animals/book", "/animals/styles?style=community", "/arrival")),
+                        "/animals")),
+         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96")
+           for page in ("/animals/book", "/animals/styles?style=community", "/arrival")),
          "/species", "/species/new?like=guppy"]  # fmt: skip
 
 
@@ -26,7 +28,7 @@ class EveryPage(InBrowser):
                 answer = page.goto(path)
                 assert answer is not None
                 self.assertEqual(answer.status, 200)
-                if path.endswith("/stocking"):
+                if path == "/tanks/sunroom-112/stocking":
                     page.wait_for_load_state("networkidle")  # what the planner says comes after
                 sideways = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
                 self.assertLessEqual(sideways, 0)
@@ -59,9 +61,14 @@ class EveryPage(InBrowser):
                 "/tanks/landing-60/setup/probe",
                 "/schedule",
                 "/waters",
+                "/tanks/hall-96/animals/book",
+                "/tanks/sunroom-112/arrival",
+                "/species/new",
             ):
                 with self.subTest(path=path, theme=theme):
                     page.goto(path)
+                    if path.endswith("/stocking"):
+                        page.wait_for_load_state("networkidle")
                     page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
                     page.evaluate(AXE)
                     found = page.evaluate(

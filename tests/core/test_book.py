@@ -1,15 +1,16 @@
 """The stock book: groups, who left, losses, missing heads, deaths with circumstances."""
 
 import unittest
-from datetime import date
+from datetime import date, timedelta
 
-from jarbloom.core.advice.animal_jobs import count_jobs, keeping_jobs, quarantine_jobs
+from jarbloom.core.advice.animal_jobs import count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
 from jarbloom.core.advice.gate import of_the_tank
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.animals.book import deaths, groups, kept_for_now, losses_by, missing, spent
 from jarbloom.core.bloom.ensemble import Settings
 from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.model import Animals, Batch
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
@@ -126,6 +127,16 @@ class Jobs(unittest.TestCase):
         self.assertIn("End the quarantine: 10 ember tetras", job.title)
         came = entry("arrival", 1, species="ember_tetra", count=10, batch=5)
         self.assertEqual(quarantine_jobs(self.situation(stay, came)), [])
+
+    def test_a_day_that_has_passed_or_is_not_sure_asks_for_another(self) -> None:
+        few, many = (Animals("ember_tetra", 8),), (Animals("oscar", 6),)
+        for planned, items, found in ((-3, few, 1), (30, few, 0), (3, many, 1), (40, many, 0)):
+            batch = Batch(1, "Batch one", TODAY + timedelta(days=planned), items)
+            entries = log()
+            made = forecast(tank(), entries, NOW, REFERENCE, [batch], Settings(members=40))
+            s = situation(tank(), entries, [batch], made, REFERENCE, Units(), NOW)
+            with self.subTest(planned=planned, items=items):
+                self.assertEqual([j.kind for j in plan_jobs(s)], ["replan"] * found)
 
     def test_the_dead_given_and_moved_are_no_arrivals_to_the_gate(self) -> None:
         s = self.situation(entry("given", 1, species="guppy", count=1))

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 import icalendar
 
 from jarbloom.core.advice.gate import gate
+from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.model import Animals, Instrument, Source, Water
 from jarbloom.deeds import answer_job, keep_house, keep_tank, log, look, plan_batches, probes, remind, schedule, set_up
 from jarbloom.deeds.set_up import Culture
@@ -461,7 +462,7 @@ class ProbeDeeds(WithDesk):
         s = seen.situation
         batch = replace(s.batches[0], items=(Animals("guppy", 1),))
         outlook = look.bloom.summarise(
-            look.prepare(s.tank, s.entries, s.now, s.reference, self.desk.forecasting), [batch]
+            prepare(s.tank, s.entries, s.now, s.reference, self.desk.forecasting), [batch]
         ).batches[0]
         found = gate(s.tank, s.entries, batch, outlook, s.forecast, s.reference, s.units)
         self.assertFalse(found.passed)

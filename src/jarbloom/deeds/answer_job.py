@@ -33,7 +33,7 @@ def done(desk: Desk, slug: str, key: str) -> Saved:
         return log_line(desk, slug, job.shorthand)
     if job.kind == "check":
         return tick_check(desk, slug, job.subject)
-    if job.kind in ("fill", "add_batch", "test", "water_change") or job.where == "book":
+    if job.kind in ("fill", "add_batch", "test", "water_change") or job.where in ("book", "stocking"):
         raise Refused("This one needs its figures: do it on its own page.", "job")
     return _answer(desk, slug, job, "done")
 

@@ -1,21 +1,58 @@
-"""Conditioned ensembles of the last few tanks asked about: a what-if then costs a projection, no conditioning."""
+"""Conditioned ensembles of the last few tanks asked about: a changed plan or a what-if then costs no conditioning."""
 
 from __future__ import annotations
 
+import hashlib
 from collections import OrderedDict
+from collections.abc import Sequence
+from datetime import datetime
 from threading import Lock
 
+from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import Ensemble, prepare
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.log.kinds import JOINS
+from jarbloom.core.model import Batch, Entry, Tank
+from jarbloom.core.tank_spec import to_spec
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.look import forecast_moment, inputs_hash
 
-KEPT = 4
+
+def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
+    """Forecasts are made for the full hour, or for the last entry when that is later: minutes make no new one."""
+    hour = now.replace(minute=0, second=0, microsecond=0)
+    return max([hour, *(e.at.astimezone(now.tzinfo) for e in told_of(entries)[-1:])])
+
+
+# Kinds that say nothing of water, colony or animals: ticking a job makes no new forecast.
+QUIET = frozenset({"job", "check", "step", "off", "on", "count", "quarantine"})
+
+
+def told_of(entries: Sequence[Entry]) -> list[Entry]:
+    """The entries that a forecast rests on."""
+    return [e for e in entries if e.kind not in QUIET]
+
+
+def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
+    told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in told_of(entries)]
+    keys = {e.body["species"] for e in entries if e.kind in JOINS} | {a.species for b in plan for a in b.items}
+    rows = [desk.reference.species.get(k) for k in sorted(keys)]
+    inputs = (
+        bloom.VERSION,
+        rows,
+        desk.forecasting,
+        sorted(to_spec(tank).items(), key=str),
+        told,
+        [(b.id, b.planned, b.items, b.arrived) for b in plan],
+        as_of.isoformat(),
+    )
+    return hashlib.sha256(repr(inputs).encode()).hexdigest()
+
+
+KEPT = 6
 _kept: OrderedDict[str, Ensemble] = OrderedDict()
 _lock = Lock()
 
 
-def ensemble_of(desk: Desk, tank: Tank, entries: list[Entry]) -> Ensemble:
+def ensemble_of(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> Ensemble:
     as_of = forecast_moment(desk.now, entries)
     key = inputs_hash(desk, tank, entries, (), as_of)
     with _lock:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -13,48 +12,15 @@ from jarbloom.core.advice.situation import Seen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom import forecast as bloom
-from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
-from jarbloom.core.log.kinds import JOINS
 from jarbloom.core.model import Animals, Batch, Entry, Tank
 from jarbloom.core.probe import ProbeSays, probe_says
-from jarbloom.core.tank_spec import to_spec
 from jarbloom.core.upset.courses import Course, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.store import batches, journal, probes, runs, tanks
 from jarbloom.store.db import transaction
-
-
-def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
-    """Forecasts are made for the full hour, or for the last entry when that is later: minutes make no new one."""
-    hour = now.replace(minute=0, second=0, microsecond=0)
-    return max([hour, *(e.at.astimezone(now.tzinfo) for e in told_of(entries)[-1:])])
-
-
-# Kinds that say nothing of water, colony or animals: ticking a job makes no new forecast.
-QUIET = frozenset({"job", "check", "step", "off", "on", "count", "quarantine"})
-
-
-def told_of(entries: Sequence[Entry]) -> list[Entry]:
-    """The entries that a forecast rests on."""
-    return [e for e in entries if e.kind not in QUIET]
-
-
-def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
-    told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in told_of(entries)]
-    keys = {e.body["species"] for e in entries if e.kind in JOINS} | {a.species for b in plan for a in b.items}
-    rows = [desk.reference.species.get(k) for k in sorted(keys)]
-    inputs = (
-        bloom.VERSION,
-        rows,
-        desk.forecasting,
-        sorted(to_spec(tank).items(), key=str),
-        told,
-        [(b.id, b.planned, b.items, b.arrived) for b in plan],
-        as_of.isoformat(),
-    )
-    return hashlib.sha256(repr(inputs).encode()).hexdigest()
 
 
 @dataclass(frozen=True)
@@ -71,7 +37,7 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
     key = inputs_hash(desk, tank, entries, plan, as_of)
     kept = runs.payload(desk.conn, tank.id, key)
     if kept is None:
-        ensemble = prepare(tank, entries, as_of, desk.reference, desk.forecasting)
+        ensemble = ensemble_of(desk, tank, entries)
         made = bloom.summarise(ensemble, [b for b in plan if b.arrived is None])
         found = situation(tank, entries, plan, made, desk.reference, desk.preferences.units, desk.now)
         ways = courses(ensemble, found.response) if found.response else ()

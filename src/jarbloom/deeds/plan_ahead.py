@@ -3,24 +3,25 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from threading import Lock
+from typing import Any
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.ensemble import Ensemble
-from jarbloom.core.model import Animals, Batch
-from jarbloom.core.planner.lots import lots_of
+from jarbloom.core.model import Batch
+from jarbloom.core.planner.lots import lots_of, merged
 from jarbloom.core.planner.plan import Placed, Proposal, all_at_once, in_thirds, propose, redate
 from jarbloom.core.planner.reasons import Reason, reasons
 from jarbloom.core.planner.target import lower_target
 from jarbloom.core.planner.terms import Terms, terms_of
-from jarbloom.core.planner.water import Standing, standings
+from jarbloom.core.planner.water import Course, Standing, standings
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.ensembles import ensemble_of
-from jarbloom.deeds.look import forecast_moment, inputs_hash, see
+from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
+from jarbloom.deeds.look import see
 from jarbloom.errors import Refused
 
 KEPT = 16
@@ -65,7 +66,7 @@ class Ahead:
     target: float | None = None  # a target dose that would prove it sooner, mg N/L
 
 
-def _once(key: tuple, make):
+def _once(key: tuple, make: Callable[[], Any]) -> Any:
     """The answer to the same question, kept for a while."""
     with _lock:
         if key in _kept:
@@ -140,8 +141,9 @@ def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
     locked = [replace(b, planned=max(b.planned, s.now.date())) for b in s.waiting if b.locked]
     loose = [b for b in s.waiting if not b.locked]
     wishes = [a for b in loose for a in b.items]
-    anew = propose(ensemble, wishes, terms, locked)
-    days = redate(ensemble, loose, terms, locked)
+    base = Course(ensemble, locked)  # the same water until the first of them is in
+    anew = propose(ensemble, wishes, terms, locked, base)
+    days = redate(ensemble, loose, terms, locked, base)
     loads, living = _loads(s, s.waiting)
     target = None
     if terms.proof_asked and not s.living:
@@ -161,17 +163,10 @@ def _ways(s: Situation, ensemble: Ensemble, anew: Proposal) -> tuple[Way, ...]:
         plans["composed anew"] = [
             *kept, *(Batch(1000 + k, f"batch {k + 1}", p.planned, p.items) for k, p in enumerate(anew.placed))
         ]  # fmt: skip
-    plans["all at once"] = list(all_at_once(_merged(every), first))
+    plans["all at once"] = list(all_at_once(merged(every), first))
     plans["a third every two weeks"] = list(in_thirds(lots, first))
     found = []
     for name, plan in plans.items():
         loads, living = _loads(s, plan)
         found.append(Way(name, tuple(standings(ensemble, plan, loads, living))))
     return tuple(found)
-
-
-def _merged(animals: Sequence[Animals]) -> tuple[Animals, ...]:
-    counts: dict[str, Animals] = {}
-    for a in animals:
-        counts[a.species] = replace(a, count=counts[a.species].count + a.count) if a.species in counts else a
-    return tuple(counts.values())

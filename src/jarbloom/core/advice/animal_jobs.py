@@ -9,10 +9,12 @@ from jarbloom.core.animals.book import groups, kept_for_now, missing
 from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import listed
+from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.log.kinds import animal_name, plural
 from jarbloom.core.model import Animals, Job
-from jarbloom.units import NBSP
+from jarbloom.units import NBSP, percent
 
+REPLAN_DAYS = 14  # further off the forecast may still turn
 RECOUNT = timedelta(days=2)
 # From when after an arrival a count is the one asked for, and how long it is asked for
 FIRST_COUNT = timedelta(hours=6), timedelta(days=1.5)
@@ -54,6 +56,23 @@ def keeping_jobs(s: Situation) -> list[Job]:
                 Job("count", f"Look for {m.count} {name}", why, s.now, "today", subject=m.species, where="book")
             )
     return found
+
+
+def plan_jobs(s: Situation) -> list[Job]:
+    """A batch whose day has passed, or whose near day is no longer sure by the forecast: the planner has other days."""
+    for batch in s.waiting:
+        outlook, days = s.outlook(batch), (batch.planned - s.now.date()).days
+        if days < 0:
+            why = f"It was planned for {batch.planned:%-d %b} and is not in."
+        elif days <= REPLAN_DAYS and outlook is not None and outlook.p_safe is not None and outlook.p_safe < CERTAIN:
+            why = (
+                f"By the readings so far {percent(outlook.p_safe)} of the forecasts stay under the limits on "
+                f"{batch.planned:%a %-d %b}; {percent(CERTAIN)} is asked."
+            )
+        else:
+            continue
+        return [Job("replan", f"Find another day for {batch.name.lower()}", why, s.now, "today", where="stocking")]
+    return []
 
 
 def quarantine_jobs(s: Situation) -> list[Job]:

@@ -95,6 +95,10 @@ JOINS, LEAVES = ("arrival", "birth"), ("death", "given", "moved")  # who lives i
 ANIMAL_KINDS = (*JOINS, *LEAVES, "count", "quarantine")
 BODY = (("found", "body found"), ("not_found", "body not found"))
 
+WHICH = Field("species", "what", "species", required=True)
+HOW_MANY = Field("count", "how many", "number", low=1, high=5000, required=True, whole=True)
+LENGTH = Field("length_cm", "length now", "number", "length", low=0.1, high=300)
+
 KINDS: Mapping[str, Kind] = {
     kind.key: kind
     for kind in (
@@ -275,9 +279,9 @@ KINDS: Mapping[str, Kind] = {
             "Arrival",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
-                Field("length_cm", "length now", "number", "length", low=0.2, high=300),
+                WHICH,
+                HOW_MANY,
+                LENGTH,
                 Field("seller", "from", hint="shop, keeper or tank, as you call it"),
                 Field("price", "paid for all of them", "number", high=100000),
                 Field("tank_bred", "tank-bred", "choice", choices=BRED),
@@ -290,9 +294,9 @@ KINDS: Mapping[str, Kind] = {
             "Birth",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
-                Field("length_cm", "length now", "number", "length", low=0.1, high=300),
+                WHICH,
+                HOW_MANY,
+                LENGTH,
             ),
             "born 12 guppies",
         ),
@@ -301,8 +305,8 @@ KINDS: Mapping[str, Kind] = {
             "Given away",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                WHICH,
+                HOW_MANY,
                 Field("to", "to whom"),
             ),
             "gave 4 guppies",
@@ -312,8 +316,8 @@ KINDS: Mapping[str, Kind] = {
             "Moved out",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                WHICH,
+                HOW_MANY,
                 Field("to", "to which tank", required=True),
             ),
             "",
@@ -324,7 +328,7 @@ KINDS: Mapping[str, Kind] = {
             "Heads counted",
             "life",
             (
-                Field("species", "what", "species", required=True),
+                WHICH,
                 Field("count", "how many were seen", "number", low=0, high=5000, required=True, whole=True),
             ),
             "counted 7 rasboras",
@@ -334,9 +338,9 @@ KINDS: Mapping[str, Kind] = {
             "Into quarantine",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
-                Field("length_cm", "length now", "number", "length", low=0.2, high=300),
+                WHICH,
+                HOW_MANY,
+                LENGTH,
                 Field("until", "watched until", "date", required=True),
                 Field("seller", "from"),
             ),
@@ -348,8 +352,8 @@ KINDS: Mapping[str, Kind] = {
             "Found dead",
             "life",
             (
-                Field("species", "what", "species", required=True),
-                Field("count", "how many", "number", low=1, high=5000, required=True, whole=True),
+                WHICH,
+                HOW_MANY,
                 Field("cause", "cause, if known"),
                 Field("body", "body", "choice", choices=BODY),
             ),

@@ -36,7 +36,7 @@ def lots_of(
     """Groups whole or at their minimum, pairs and holders of ground together; the hardy first, the territorial last."""
     there = {key: sum(g.count for g in living if g.species == key) for key in {g.species for g in living}}
     found = []
-    for wish in _merged(wishes):
+    for wish in merged(wishes):
         kind = species.get(wish.species, species["unknown"])
         whole = there.get(wish.species, 0) >= kind.group_min
         for count in _split(wish.count, 1 if whole else kind.group_min, _together(kind)):
@@ -44,7 +44,8 @@ def lots_of(
     return tuple(sorted(found, key=lambda lot: lot.rank))
 
 
-def _merged(wishes: Iterable[Animals]) -> list[Animals]:
+def merged(wishes: Iterable[Animals]) -> list[Animals]:
+    """Animals of one species and length put together, in the order of their first."""
     found: dict[tuple[str, float | None], Animals] = {}
     for wish in wishes:
         key = (wish.species, wish.length_cm)
@@ -85,4 +86,4 @@ def _ground(kind: Species) -> int:
 
 def items_of(lots: Iterable[Lot]) -> tuple[Animals, ...]:
     """The animals of some lots, a species once."""
-    return tuple(_merged(lot.animals for lot in lots))
+    return tuple(merged(lot.animals for lot in lots))

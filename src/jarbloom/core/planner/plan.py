@@ -66,8 +66,15 @@ BINDING = {
 }
 
 
-def propose(ensemble: Ensemble, wishes: Sequence[Animals], terms: Terms, locked: Sequence[Batch] = ()) -> Proposal:
-    """Compose and date batches for a wish list around those that are locked. Nothing random: the same each time."""
+def propose(
+    ensemble: Ensemble,
+    wishes: Sequence[Animals],
+    terms: Terms,
+    locked: Sequence[Batch] = (),
+    course: Course | None = None,
+) -> Proposal:
+    """Compose and date batches for a wish list around those that are locked. Nothing random: the same each time.
+    `course`: the water with the locked ones only, when it has been simulated already."""
     tank, species = ensemble.tank, ensemble.reference.species
     lots = list(lots_of(wishes, ensemble.living, species, tank.started))
     if not lots:
@@ -76,7 +83,7 @@ def propose(ensemble: Ensemble, wishes: Sequence[Animals], terms: Terms, locked:
         return Proposal((), items_of(lots), "no filter")
     if terms.proof_asked and terms.ready_from is None:
         return Proposal((), items_of(lots), "proof not in sight")
-    search = _Search(ensemble, terms, locked)
+    search = _Search(ensemble, terms, locked, course)
     placed: list[Placed] = []
     while lots:
         one = search.place(lots, placed[-1].planned if placed else None)
@@ -88,12 +95,16 @@ def propose(ensemble: Ensemble, wishes: Sequence[Animals], terms: Terms, locked:
 
 
 def redate(
-    ensemble: Ensemble, batches: Sequence[Batch], terms: Terms, locked: Sequence[Batch] = ()
+    ensemble: Ensemble,
+    batches: Sequence[Batch],
+    terms: Terms,
+    locked: Sequence[Batch] = (),
+    course: Course | None = None,
 ) -> tuple[tuple[Batch, Placed | None], ...]:
     """The first sure day of each batch as the keeper made it up, in the keeper's order; None where none is in sight."""
     if terms.proof_asked and terms.ready_from is None:
         return tuple((b, None) for b in batches)
-    search, previous, found = _Search(ensemble, terms, locked), None, []
+    search, previous, found = _Search(ensemble, terms, locked, course), None, []
     for batch in sorted(batches, key=lambda b: (b.planned, b.id)):
         one = search.place_whole(batch, previous)
         found.append((batch, one))
@@ -112,10 +123,10 @@ def _sharing(ready: Sequence[Lot], first: bool) -> list[Lot]:
 class _Search:
     """Batch after batch on one course of the water that goes on with what has been placed."""
 
-    def __init__(self, ensemble: Ensemble, terms: Terms, locked: Sequence[Batch]) -> None:
+    def __init__(self, ensemble: Ensemble, terms: Terms, locked: Sequence[Batch], course: Course | None = None) -> None:
         self.ensemble, self.terms = ensemble, terms
         self.locked = sorted((b for b in locked if b.items), key=lambda b: b.planned)
-        self.course = Course(ensemble, self.locked)
+        self.course = (course or Course(ensemble, self.locked)).branch()
         self.placed_load = 0.0
         self.ceiling = ceiling_mg_n_day(ensemble.tank, ensemble.reference.media)
         self.alive = bool(ensemble.living)

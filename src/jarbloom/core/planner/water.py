@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
@@ -61,6 +62,12 @@ class Course:
         self.entries = _telling(ensemble.entries)
         self.states: list[State] = [ensemble.past.end]
         self.today = ensemble.as_of.date()
+
+    def branch(self) -> Course:
+        """A course of its own from here on, with the days that are simulated already."""
+        other = copy(self)
+        other.states = list(self.states)
+        return other
 
     def start_of(self, day: date) -> datetime:
         as_of = self.ensemble.as_of
