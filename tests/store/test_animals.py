@@ -109,7 +109,7 @@ class Planned(WithDesk):
         self.assertEqual(self.plan(), before)
 
 
-class Running(WithDesk):
+class Stocked(WithDesk):
     """A tank with fish in it that has stood for months: the planner has days to give."""
 
     def setUp(self) -> None:
@@ -130,6 +130,8 @@ class Running(WithDesk):
         seen = journal.entries(self.conn, self.tank.id)
         return [b for b in batches.batches(self.conn, self.tank.id, seen) if b.arrived is None]
 
+
+class Running(Stocked):
     def test_the_planners_days_are_taken_and_told(self) -> None:
         plan_batches.take_days(self.desk, self.slug)
         (only,) = self.waiting()
@@ -234,7 +236,7 @@ class Running(WithDesk):
             arrive.choose_way(self.desk, self.slug, run, "portions")
 
 
-class Moves(Running):
+class Moves(Stocked):
     def setUp(self) -> None:
         super().setUp()
         self.other = keep_tank.set_up(self.desk, tank(name="Hall 96", started=TODAY - timedelta(days=200)))
