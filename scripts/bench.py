@@ -119,12 +119,12 @@ def planner(t: Tank, log: list[Entry], one: float) -> None:
     many = prepare(t, log, NOW, REFERENCE, Settings(members=2000))
     few = prepare(t, log, NOW, REFERENCE, Settings())
     wishes = [Animals(k, n) for k, n in WISHED]
-    terms = Terms(NOW.date(), 7, 7)
-    found = propose(many, wishes, terms).placed
+    terms = Terms(NOW.date(), 14, 14)
+    found = propose(many, wishes, terms)
     took = median_s(lambda: propose(many, wishes, terms), 3)
-    print(f"planner, {len(found)} batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
-    single = [replace(a, count=max(1, a.count // 2)) for a in wishes[:4] for _ in (0, 1)]
-    plan = [Batch(k, "b", NOW.date() + timedelta(days=7 * k), (a,)) for k, a in enumerate(single)]
+    left = ", and a search to its end for what finds no day" if found.left else ""
+    print(f"planner composing {len(found.placed)} batches{left}, 2,000 members: {took / one:.2f} of the first")
+    plan = [Batch(k, "b", NOW.date() + timedelta(days=7 * k), (a,)) for k, a in enumerate(wishes[:8])]
     took = median_s(lambda: redate(many, plan, terms), 3)
     print(f"first sure days of 8 batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
     loads = [load_of(b.items, REFERENCE.species, t.temp_c, adult=True).total for b in plan]

@@ -45,7 +45,7 @@ class Proposal:
     why_left: str = ""
     left_sure: float = 0.0  # what the bloom surely carries on the day last looked at, against all of it: mg N a day
     left_together: float = 0.0
-    left_p: float = 0.0  # P of staying under the limits, on that day
+    left_p: float | None = None  # P of staying under the limits, where the bloom would carry them
 
     @property
     def last_day(self) -> date | None:
@@ -130,8 +130,8 @@ class _Search:
         self.placed_load = 0.0
         self.ceiling = ceiling_mg_n_day(ensemble.tank, ensemble.reference.media)
         self.alive = bool(ensemble.living)
-        self.last_look = (0.0, 0.0, 0.0)
-        self.asked: dict[tuple[date, int], tuple[bool, Watched, float]] = {}
+        self.last_look: tuple[float, float, float | None] = (0.0, 0.0, None)
+        self.asked: dict[tuple[date, int], tuple[bool, Watched | None, float]] = {}
 
     def place(self, lots: list[Lot], previous: date | None) -> tuple[Placed, list[Lot]] | None:
         """The next batch out of the lots that are left, and the lots that it takes."""
@@ -221,20 +221,22 @@ class _Search:
     def _fits(self, day: date, lots: list[Lot]) -> bool:
         return self._ask(day, lots)[0]
 
-    def _ask(self, day: date, lots: list[Lot]) -> tuple[bool, Watched, float]:
+    def _ask(self, day: date, lots: list[Lot]) -> tuple[bool, Watched | None, float]:
         key = (day, len(lots))
         if key not in self.asked:
-            batch = Batch(PROBED, "asked", day, items_of(lots))
-            sure, seen = self.course.sure(day), self.course.watch(batch)
+            batch, sure = Batch(PROBED, "asked", day, items_of(lots)), self.course.sure(day)
             on_the_day, grown = self._loads(day, batch.items)
-            self.last_look = (sure, grown, seen.p_safe)
-            fits = carries(sure, on_the_day, grown, self.ceiling)
-            self.asked[key] = (seen.p_safe >= self.terms.certain and fits, seen, sure)
+            seen = None  # the weeks after are run only when the bloom is there
+            if carries(sure, on_the_day, grown, self.ceiling):
+                seen = self.course.watch(batch)
+            self.last_look = (sure, grown, seen.p_safe if seen else None)
+            self.asked[key] = (seen is not None and seen.p_safe >= self.terms.certain, seen, sure)
         return self.asked[key]
 
     def _placed(self, day: date, lots: list[Lot], binding: str) -> tuple[Placed, list[Lot]]:
         items = items_of(lots)
         _, seen, sure = self._ask(day, lots)
+        assert seen is not None
         on_the_day, _ = self._loads(day, items)
         self.placed_load += self._load(items)
         self.course.go_on(Batch(PROBED, "placed", day, items))
