@@ -52,6 +52,13 @@ class Planned(WithDesk):
             self.undo()
             self.assertEqual(self.plan(), before)
 
+    def test_undoing_leaves_alone_what_has_gone_in_since(self) -> None:
+        plan_batches.move_batch(self.desk, self.slug, self.one, TODAY + timedelta(days=12))
+        plan_batches.they_are_in(self.desk, self.slug, self.one, NOW, REASON)
+        self.undo()
+        one = next(b for b in self.plan() if b.id == self.one)
+        self.assertEqual((one.arrived, one.planned), (TODAY, TODAY + timedelta(days=12)))
+
     def test_only_the_latest_change_is_undone_and_only_once(self) -> None:
         first = plan_changes.changes(self.conn, self.tank.id)[-1]
         with self.assertRaises(NotFound):
@@ -216,6 +223,15 @@ class Running(Stocked):
         self.assertIsNone(arrival_runs.open_run(self.conn, self.tank.id))
         self.assertEqual([b.id for b in self.waiting()], [self.batch])
 
+    def test_a_day_whose_batch_is_taken_off_the_plan_bars_no_other(self) -> None:
+        self.begin()
+        plan_batches.remove_batch(self.desk, self.slug, self.batch)
+        self.assertIsNone(arrive.open_day(self.desk, self.slug))
+        self.batch = plan_batches.add_batch(self.desk, self.slug, TODAY)
+        plan_batches.set_animals(self.desk, self.slug, self.batch, "ember_tetra", "8")
+        self.begin()
+        self.assertIsNotNone(arrive.open_day(self.desk, self.slug))
+
     def test_a_gate_that_holds_asks_a_reason_and_keeps_nothing_without(self) -> None:
         self.put("test", 0, ammonia="2", nitrite="1")
         run = self.begin()
@@ -313,6 +329,11 @@ class OwnSpecies(WithDesk):
         self.assertEqual((key, wrong), ("own_my_guppy_line", {}))
         self.assertEqual(self.desk.reference.species["guppy"], REFERENCE.species["guppy"])
         self.assertEqual(self.desk.reference.species[key].adult_cm, 4.2)
+
+    def test_names_of_any_script_have_keys_of_their_own(self) -> None:
+        keys = {self.keep(name)[0] for name in ("孔雀鱼", "金魚", "Größe 4")}
+        self.assertEqual(len(keys), 3)
+        self.assertNotIn("", keys)
 
     def test_wrong_and_doubled_rows_say_so_at_the_field(self) -> None:
         self.keep("my guppy line")

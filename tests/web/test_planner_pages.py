@@ -31,6 +31,11 @@ class Board(Pages):
         self.assertEqual(text.count("<tr>"), 1 + len(self.batch_ids()))
         self.assertRegex(text, r"\d+ of \d+")
 
+    def test_every_tank_is_answered_also_the_dry_one(self) -> None:
+        for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60"):
+            for part in ("board", "ahead"):
+                self.said(f"/tanks/{slug}/stocking/{part}")
+
     def test_another_day_is_tried_and_not_kept(self) -> None:
         first = self.batch_ids()[0]
         tried = self.said(f"{TANK}/stocking/board?batch={first}&days=9")

@@ -16,7 +16,7 @@ from jarbloom.core.planner.terms import quarantine_days
 from jarbloom.core.upset.levels import latest
 from jarbloom.deeds import plan_batches
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Refused
+from jarbloom.errors import NotFound, Refused
 from jarbloom.store import arrival_runs, journal, tanks
 from jarbloom.store.arrival_runs import ArrivalRun
 from jarbloom.store.db import transaction
@@ -66,8 +66,7 @@ def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, way: str, 
         raise Refused("Say where they go: the display or quarantine.", "where")
     if way and way not in ("portions", "drip", "temperature"):
         raise Refused("That is no way to acclimatise that is known here.", "way")
-    standing = arrival_runs.open_run(desk.conn, tank.id)
-    if standing is not None:
+    if open_day(desk, slug) is not None:
         raise Refused("An arrival day is open already: end it first.", "batch")
     spec: dict[str, Any] = {
         "bag": {
@@ -79,7 +78,19 @@ def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, way: str, 
         "water": vars(water_of(tank, journal.entries(desk.conn, tank.id))),
     }  # fmt: skip
     with transaction(desk.conn):
+        stale = arrival_runs.open_run(desk.conn, tank.id)
+        if stale is not None:
+            arrival_runs.end(desk.conn, stale.id, "given up", desk.now)
         return arrival_runs.add(desk.conn, tank.id, batch_id, spec, desk.now)
+
+
+def open_day(desk: Desk, slug: str) -> ArrivalRun | None:
+    """The arrival day that is going on; one whose batch was taken off the plan is not."""
+    run = arrival_runs.open_run(desk.conn, tanks.tank(desk.conn, slug).id)
+    try:
+        return run if run is None else day(desk, slug, run.id).run
+    except NotFound:
+        return None
 
 
 def day(desk: Desk, slug: str, run_id: int) -> ArrivalDay:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import io
 import re
 from collections.abc import Mapping
@@ -32,7 +33,9 @@ def start_from(desk: Desk, like: str) -> dict[str, str]:
 
 
 def _key_for(name: str) -> str:
-    return PREFIX + re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:60]
+    """From the letters and digits of a name; from a hash of it where it has none of ours (another script)."""
+    slug = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:60]
+    return PREFIX + (slug or hashlib.sha256(name.encode()).hexdigest()[:12])
 
 
 def keep(desk: Desk, key: str, cells: Mapping[str, str]) -> tuple[str, dict[str, str]]:

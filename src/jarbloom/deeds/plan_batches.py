@@ -185,8 +185,11 @@ def remove_batch(desk: Desk, slug: str, batch_id: int) -> None:
 
 def undo_change(desk: Desk, slug: str, change_id: int) -> None:
     """Put the plan back as it stood before its latest change."""
+    tank = tanks.tank(desk.conn, slug)
     with transaction(desk.conn):
-        plan_changes.undo(desk.conn, tanks.tank(desk.conn, slug).id, change_id, desk.now)
+        plan = _all(desk, tank)
+        waiting, arrived = ({b.id for b in plan if bool(b.arrived) is there} for there in (False, True))
+        plan_changes.undo(desk.conn, tank.id, change_id, waiting, arrived, desk.now)
 
 
 def _planner(desk: Desk, slug: str) -> Ahead:

@@ -61,27 +61,19 @@ def _change(row: sqlite3.Row) -> PlanChange:
     return PlanChange(row["id"], datetime.fromisoformat(row["at"]), row["sentence"], before, bool(row["undone_at"]))
 
 
-def undo(conn: sqlite3.Connection, tank_id: int, change_id: int, now: datetime) -> PlanChange:
-    """Put the waiting batches back as they stood before the newest change that is not undone yet."""
+def undo(
+    conn: sqlite3.Connection, tank_id: int, change_id: int, waiting: set[int], arrived: set[int], now: datetime
+) -> PlanChange:
+    """Put the batches back as they stood before the newest change that is not undone yet: of those `waiting` now, and
+    of those taken off since, but not of those that have `arrived`."""
     newest = next((c for c in changes(conn, tank_id, 1000) if not c.undone), None)
     if newest is None or newest.id != change_id:
         raise NotFound("Only the latest change of the plan can be undone.")
     standing = {b.id for b in newest.before}
-    for row in conn.execute(
-        "SELECT id FROM batch WHERE tank_id = :t AND removed_at IS NULL", {"t": tank_id}
-    ).fetchall():
-        if row["id"] not in standing and not _arrived(conn, tank_id, row["id"]):
-            batches.remove(conn, tank_id, row["id"], now)
+    for batch_id in waiting - standing:
+        batches.remove(conn, tank_id, batch_id, now)
     for batch in newest.before:
-        batches.restore(conn, tank_id, batch)
+        if batch.id not in arrived:
+            batches.restore(conn, tank_id, batch)
     conn.execute("UPDATE plan_change SET undone_at = :at WHERE id = :id", {"at": now.isoformat(), "id": change_id})
     return newest
-
-
-def _arrived(conn: sqlite3.Connection, tank_id: int, batch_id: int) -> bool:
-    found = conn.execute(
-        """SELECT 1 FROM entry
-           WHERE tank_id = :t AND kind = 'arrival' AND json_extract(body, '$.batch') = :b LIMIT 1""",
-        {"t": tank_id, "b": batch_id},
-    ).fetchone()
-    return found is not None

@@ -15,7 +15,7 @@ from jarbloom.core.model import Tank
 from jarbloom.deeds import arrive, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.store import arrival_runs, tanks
+from jarbloom.store import tanks
 from jarbloom.views.arrival import feeding_rows, heads, step_rows, way_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -43,7 +43,7 @@ def _form(
     request: Request, desk: Desk, slug: str, typed: Any, errors: dict[str, str], status: int = 200
 ) -> HTMLResponse:
     s = look.see(desk, slug).situation
-    open_run = arrival_runs.open_run(desk.conn, s.tank.id)
+    open_run = arrive.open_day(desk, slug)
     typed = {"batch": "", "where": "display"} | dict(typed)
     return page(
         request, desk, "arrival_new.html", status, tank=s.tank, fields=_fields(s.tank), typed=typed, errors=errors,

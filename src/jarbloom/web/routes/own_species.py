@@ -23,7 +23,7 @@ def _list(request: Request, desk: Desk, status: int = 200, typed: str = "", prob
     asked = request.query_params
     return page(
         request, desk, "species.html", status, own=own_species.own_of(desk), typed=typed, problem=problem,
-        kept=asked.get("kept", ""), like="", here="",
+        kept=asked.get("kept", ""), like="", here="species",
         names=sorted(k.name for k in desk.reference.species.values()),
     )  # fmt: skip
 
@@ -55,7 +55,7 @@ def _form(
     names = sorted(k.name for k in desk.reference.offered.values())
     return page(
         request, desk, "species_form.html", 422 if errors else 200, parts=FIELDS, typed=typed, errors=errors, key=key,
-        like=like, names=names, here="",
+        like=like, names=names, here="species",
     )  # fmt: skip
 
 
