@@ -58,8 +58,8 @@ class Follower:
         ensemble = prepare(life.tank, life.log, now, life.reference, self.settings)
         made = summarise(ensemble, self.plan)
         stale = not self.plan or self.plan[0].planned <= now.date() + timedelta(days=1)
-        if self.left and stale and (ensemble.living or made.readiness.p90 is not None):
-            terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools, made.readiness.p90)
+        if self.left and stale and (ensemble.living or made.readiness.p50 is not None):
+            terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools, made.readiness)
             placed = propose(ensemble, self.left, terms).placed
             plan = tuple(Batch(100 + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(placed))
             if plan != self.plan:

@@ -10,6 +10,7 @@ from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Settings, prepare, project
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.plans import usual_plan
+from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.model import Animals, Batch
 from jarbloom.core.planner.lots import CLEAN_AFTER, items_of, lots_of
 from jarbloom.core.planner.plan import all_at_once, in_thirds, propose, redate
@@ -28,6 +29,9 @@ WISHES = (
 
 def days(n: int) -> date:
     return TODAY + timedelta(days=n)
+
+
+READY = Readiness(days(1), days(3), days(5), days(7), days(9), 0.0, 200.0, 1.0)
 
 
 def lots(*wishes: Animals, living: tuple[Animals, ...] = (), started: date = date(2026, 1, 1)):
@@ -107,12 +111,15 @@ class TheTerms(unittest.TestCase):
 
     def test_from_the_schools_and_the_log(self) -> None:
         log = numbered(entry("arrival", 5, species="zebra_danio", count=8))
-        with_fish = terms_of(tank(), log, TODAY, REFERENCE.schools, None)
+        with_fish = terms_of(tank(), log, TODAY, REFERENCE.schools, READY)
         self.assertFalse(with_fish.proof_asked)
         self.assertEqual(with_fish.last_arrival, days(-5))
-        self.assertTrue(terms_of(tank(), [], TODAY, REFERENCE.schools, days(3)).proof_asked)
-        own = terms_of(tank(quarantine="always", quarantine_days=30.0), [], TODAY, REFERENCE.schools, None)
+        self.assertTrue(terms_of(tank(), [], TODAY, REFERENCE.schools, READY).proof_asked)
+        own = terms_of(tank(quarantine="always", quarantine_days=30.0), [], TODAY, REFERENCE.schools, READY)
         self.assertEqual(own.quarantine_days, 30)
+        self.assertEqual((own.ready_from, own.ready_surely), (days(9), True))
+        unsure = terms_of(tank(), [], TODAY, REFERENCE.schools, replace(READY, p90=None))
+        self.assertEqual((unsure.ready_from, unsure.ready_surely), (days(5), False))
         self.assertEqual(own.bought(days(40)), days(10))
 
 

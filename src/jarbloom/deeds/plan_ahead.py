@@ -85,8 +85,7 @@ def _weekdays(desk: Desk) -> frozenset[int]:
 
 
 def terms_for(desk: Desk, s: Situation) -> Terms:
-    ready = s.forecast.readiness.p90
-    return terms_of(s.tank, s.entries, s.now.date(), s.reference.schools, ready, _weekdays(desk))
+    return terms_of(s.tank, s.entries, s.now.date(), s.reference.schools, s.forecast.readiness, _weekdays(desk))
 
 
 def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple:

@@ -126,7 +126,8 @@ def ahead_page(
     target: tuple[float, float] | None = None,
 ) -> AheadPage:
     """`target`: the tank's dose and the one that its planned load asks for, mg N/L, where they are far apart."""
-    rows = tuple(_sure_day(batch, placed) for batch, placed in days)
+    none = "proof not in sight" if terms.proof_asked and terms.ready_from is None else "not in sight"
+    rows = tuple(_sure_day(batch, placed, none) for batch, placed in days)
     return AheadPage(
         rows, any(p is not None and p.planned != b.planned for b, p in days),
         tuple(_fresh(p, reference) for p in anew.placed), _left(anew, reference),
@@ -134,10 +135,10 @@ def ahead_page(
     )  # fmt: skip
 
 
-def _sure_day(batch: Batch, placed: Placed | None) -> SureDay:
+def _sure_day(batch: Batch, placed: Placed | None, none: str) -> SureDay:
     planned = f"{batch.planned:%a %-d %b}"
     if placed is None:
-        return SureDay(batch.name, planned, "none in sight", "", BINDING["not in sight"], "")
+        return SureDay(batch.name, planned, "none in sight", "", BINDING[none], "")
     shift = placed.planned - batch.planned
     return SureDay(
         batch.name, planned, f"{placed.planned:%a %-d %b}", next_sure_words(shift) if shift else "as planned",

@@ -55,6 +55,7 @@ class Proposal:
 BINDING = {
     "today": "nothing asks for waiting",
     "proof": "the proof that the tank is cycled comes first",
+    "likely proof": "the tank is likely cycled by then, but not surely: the proof decides",
     "pace": "the days asked between batches",
     "quarantine": "the quarantine before it",
     "your days": "the day of the week you have time",
@@ -173,7 +174,7 @@ class _Search:
         if self.alive:  # the first into an empty tank are watched there: there is nobody to infect
             floor.append((t.today + timedelta(days=t.quarantine_days), "quarantine"))
         if t.proof_asked and t.ready_from:
-            floor.append((t.ready_from, "proof"))
+            floor.append((t.ready_from, "proof" if t.ready_surely else "likely proof"))
         since = previous if previous is not None else t.last_arrival
         if since is not None:
             floor.append((since + timedelta(days=t.gap(lot.sensitive)), "pace"))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.bloom.forecast import CERTAIN
+from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.model import Entry, Tank
 from jarbloom.core.schools import Schools
 
@@ -16,8 +17,9 @@ SEARCH_DAYS = 150  # no date further off is proposed
 
 @dataclass(frozen=True)
 class Terms:
-    """`ready_from`: first day on which the school's proof is surely given; None where none is asked or none is in
-    sight (`proof_asked` tells). `weekdays`: those on which the keeper has time, Monday is 0; none named: all."""
+    """`ready_from`: first day on which the school's proof is surely given, else the likely one; None where none is
+    asked or none is in sight (`proof_asked` tells). `weekdays`: those on which the keeper has time, Monday is 0; none
+    named: all."""
 
     today: date
     gap_days: int
@@ -27,6 +29,7 @@ class Terms:
     last_arrival: date | None = None
     proof_asked: bool = False
     ready_from: date | None = None
+    ready_surely: bool = True  # False: no sure day is in sight, `ready_from` is the likely one
     certain: float = CERTAIN
 
     def gap(self, sensitive: bool) -> int:
@@ -56,7 +59,7 @@ def terms_of(
     entries: Sequence[Entry],
     today: date,
     schools: Schools,
-    ready_from: date | None,
+    readiness: Readiness,
     weekdays: frozenset[int] = frozenset(),
 ) -> Terms:
     """The tank's schools of pace and quarantine, its log, and what the forecast says of the proof."""
@@ -66,5 +69,6 @@ def terms_of(
     asked = not arrivals or schools.cycling[tank.school].fish_in
     return Terms(
         today, round(pace.calendar_days), round(pace.calendar_days_sensitive),
-        quarantine_days(tank, schools), weekdays, max(counted, default=None), asked, ready_from,
+        quarantine_days(tank, schools), weekdays, max(counted, default=None), asked, readiness.p90 or readiness.p50,
+        readiness.p90 is not None,
     )  # fmt: skip
