@@ -270,6 +270,7 @@ class Target(unittest.TestCase):
         self.assertEqual(lower_target(3.0, 20.0, 100.0, school), 1.0)
         self.assertIsNone(lower_target(1.0, 20.0, 100.0, school))
         self.assertIsNone(lower_target(3.0, 20.0, 100.0, REFERENCE.schools.cycling["pinch_feeding"]))
+        self.assertEqual(lower_target(2.0, 11.0, 55.0, REFERENCE.schools.cycling["living_rock"]), 1.0)
 
 
 if __name__ == "__main__":
