@@ -69,6 +69,14 @@ class Board(Pages):
         self.assertEqual(re.findall(planned, before), re.findall(planned, self.said(f"{TANK}/stocking")))
         self.assertEqual(self.post(f"{TANK}/stocking/undo/{change}", {}).status_code, 404)
 
+    def test_the_dose_that_the_plan_asks_for_is_one_press(self) -> None:
+        reef = "/tanks/landing-60/stocking"
+        self.assertIn("no day on which the tank is surely cycled", self.said(f"{reef}/ahead"))
+        self.told(f"{reef}/target", {})
+        after = self.said(f"{reef}/ahead")
+        self.assertNotIn("no day on which the tank is surely cycled", after)
+        self.assertIn("suits what is planned already", self.told(f"{reef}/target", {}, 422))
+
     def test_free_days_are_kept(self) -> None:
         self.told(f"{TANK}/stocking/free-days", {"day": ["5", "6"]})
         self.assertIn("on Saturday or Sunday", self.said(f"{TANK}/stocking/ahead"))
