@@ -220,8 +220,10 @@ class WithTheDemo(InBrowser):
         page.keyboard.press("g")
         page.keyboard.press("s")
         expect(page).to_have_url(re.compile("/stocking$"))
+        page.wait_for_load_state()  # keys are heard once the page's scripts have run
         page.keyboard.press("e")
         expect(page.locator("html")).to_have_attribute("data-bs-theme", "evening")
+        page.wait_for_load_state()
         page.keyboard.press("e")
         expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
 
