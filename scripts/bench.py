@@ -15,7 +15,6 @@ from starlette.testclient import TestClient
 from tests.lsoda import integrate
 from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_entry
 
-from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Settings, prepare
 from jarbloom.core.bloom.forecast import forecast
@@ -127,9 +126,8 @@ def planner(t: Tank, log: list[Entry], one: float) -> None:
     plan = [Batch(k, "b", NOW.date() + timedelta(days=7 * k), (a,)) for k, a in enumerate(wishes[:8])]
     took = median_s(lambda: redate(many, plan, terms), 3)
     print(f"first sure days of 8 batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
-    loads = [load_of(b.items, REFERENCE.species, t.temp_c, adult=True).total for b in plan]
     for name, ensemble in (("2,000", many), (f"{Settings().members}", few)):
-        took = median_s(lambda e=ensemble: standings(e, plan, loads, 0.0), 5)
+        took = median_s(lambda e=ensemble: standings(e, plan), 5)
         print(f"a dragged block of 8, {name} members: {took / one:.2f} of the first, {1000 * took:.0f} ms here")
 
 

@@ -42,7 +42,7 @@ def _arrival_day(folder: Path) -> str:
     desk = Desk(conn, NOW, preferences.load(conn, ZONE))
     slug = "sunroom-112"
     batch = next(b for b in batches.batches(conn, tanks.tank(conn, slug).id, ()) if b.name == "Batch two")
-    run = arrive.begin(desk, slug, batch.id, Bag(1.5, 21.0, 6.4, None, 0.5, 20.0), "display", "", {})
+    run = arrive.begin(desk, slug, batch.id, Bag(1.5, 21.0, 6.4, None, 0.5, 20.0), "display", {})
     for step in ("lights", "float"):
         arrive.tick(desk, slug, run, step, {})
     conn.close()

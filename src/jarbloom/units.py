@@ -94,6 +94,14 @@ def number(text: str, field: str = "", *, low: float = -math.inf, high: float = 
     return value
 
 
+def head_count(text: str, field: str = "", *, low: int = 0, high: int = 5000) -> int:
+    """Typed text as so many animals. Raises Refused as `number` does, and for parts of an animal."""
+    wanted = number(text, field, low=low, high=high)
+    if wanted != int(wanted):
+        raise Refused("Animals come whole.", field)
+    return int(wanted)
+
+
 def canonical(value: float, unit: str, dimension: str) -> float:
     """Canonical value of a typed one. Raises Refused for a unit that the dimension does not have."""
     try:

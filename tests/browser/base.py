@@ -15,7 +15,7 @@ from functools import cache
 from pathlib import Path
 
 import uvicorn
-from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
 
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
@@ -24,6 +24,8 @@ from tests.make import NOW, ZONE, demo_folder
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
          "--disable-component-update", "--disable-sync"]  # fmt: skip
+PATIENCE_MS = 15_000  # before a test gives up: a busy machine is no fault of the page
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @cache
@@ -97,7 +99,7 @@ class InBrowser(unittest.TestCase):
             reduced_motion="reduce",
         )
         self.addCleanup(context.close)
-        context.set_default_timeout(15_000)
+        context.set_default_timeout(PATIENCE_MS)
         page = context.new_page()
         page.on("console", self._console)
         page.on("pageerror", lambda error: self.problems.append(str(error)))

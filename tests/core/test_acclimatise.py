@@ -13,7 +13,7 @@ from jarbloom.core.animals.acclimatise import (
     share_of_tank_water,
     tolerance_of,
 )
-from jarbloom.core.animals.arrival import ended, run_steps, standings
+from jarbloom.core.animals.arrival import run_steps, standings
 from jarbloom.core.model import Animals
 from jarbloom.core.water.ammonia import free_share
 from tests.make import NOW, REFERENCE
@@ -127,7 +127,7 @@ class TheRun(unittest.TestCase):
             self.assertEqual([s.step.key for s in current], [key])
             self.assertEqual(sum(s.done_at is not None for s in found), k)
             done[key] = NOW + timedelta(hours=k)
-        self.assertTrue(ended(standings(self.course, done)))
+        self.assertFalse(any(s.current for s in standings(self.course, done)))
 
     def test_timers_count_from_the_moment_that_was_kept(self) -> None:
         done = {"lights": NOW, "float": NOW + timedelta(minutes=2)}

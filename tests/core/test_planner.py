@@ -105,10 +105,6 @@ class TheTerms(unittest.TestCase):
         self.assertEqual(terms(gap_days=0).gap(False), LEAST_GAP_DAYS)
         self.assertEqual(terms(quarantine_days=28).gap(True), 28)
 
-    def test_a_day_the_keeper_has_time(self) -> None:
-        self.assertEqual(terms(weekdays=frozenset({5})).next_free(TODAY).weekday(), 5)
-        self.assertEqual(terms().next_free(TODAY), TODAY)
-
     def test_from_the_schools_and_the_log(self) -> None:
         log = numbered(entry("arrival", 5, species="zebra_danio", count=8))
         with_fish = terms_of(tank(), log, TODAY, REFERENCE.schools, READY)
@@ -147,7 +143,7 @@ class Planning(unittest.TestCase):
 
     def test_test_led_is_never_later_than_the_calendar(self) -> None:
         led, calendar = self.plan(gap_days=0, gap_sensitive_days=0), self.plan()
-        self.assertLessEqual(led.last_day, calendar.last_day)
+        self.assertLessEqual(led.placed[-1].planned, calendar.placed[-1].planned)
 
     def test_the_keepers_days_and_the_quarantine_are_kept(self) -> None:
         found = self.plan(weekdays=frozenset({5, 6}), quarantine_days=21)
@@ -217,8 +213,7 @@ class OnTheWater(unittest.TestCase):
     def test_a_plan_judged_whole_agrees_with_its_batches_tried_one_by_one(self) -> None:
         ensemble, placed = cycled(), propose(cycled(), WISHES, terms()).placed
         plan = [Batch(k + 1, "b", p.planned, p.items) for k, p in enumerate(placed)]
-        loads = [load_of(b.items, SPECIES, ensemble.tank.temp_c, adult=True).total for b in plan]
-        for p, s in zip(placed, standings(ensemble, plan, loads, 0.0), strict=True):
+        for p, s in zip(placed, standings(ensemble, plan), strict=True):
             self.assertAlmostEqual(p.watched.p_safe, s.watched.p_safe, delta=0.06)
             self.assertAlmostEqual(p.together, s.together, places=6)
 
@@ -231,10 +226,9 @@ class OnTheWater(unittest.TestCase):
     def test_reasons_name_what_is_against_a_day(self) -> None:
         ensemble = cycled()
         plan = [Batch(1, "batch one", days(2), WISHES[2:3]), Batch(2, "batch two", days(5), WISHES[1:2])]
-        loads = [load_of(b.items, SPECIES, 26, adult=True).total for b in plan]
         told = {}
         strict = terms(weekdays=frozenset({5}), quarantine_days=21)
-        for s in standings(ensemble, plan, loads, 0.0):
+        for s in standings(ensemble, plan):
             some = lots_of(s.batch.items, (), SPECIES, ensemble.tank.started)
             told[s.batch.id] = {r.key: r.kept for r in reasons(s, plan, (), SPECIES, strict, some, 500.0)}
         self.assertFalse(told[1]["order"])  # holders of ground before a shoal

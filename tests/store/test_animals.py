@@ -100,13 +100,14 @@ class Planned(WithDesk):
 
     def test_trying_a_day_keeps_nothing(self) -> None:
         before = self.plan()
-        tried = plan_ahead.judge(self.desk, self.slug, {self.one: TODAY + timedelta(days=20)})
-        self.assertEqual(
-            {j.standing.batch.id: j.standing.batch.planned for j in tried}[self.one], TODAY + timedelta(days=20)
-        )
+        tried = plan_ahead.board(self.desk, self.slug, self.one, 10)
+        days = {j.standing.batch.id: j.standing.batch.planned for j in tried.judged}
+        self.assertEqual(days[self.one], TODAY + timedelta(days=20))
+        self.assertEqual(tried.kept_days[self.one], TODAY + timedelta(days=10))
         self.assertEqual(self.plan(), before)
-        with self.assertRaises(Refused):
-            plan_ahead.judge(self.desk, self.slug, {self.one: TODAY + timedelta(days=900)})
+        for days in (900, float("nan")):
+            with self.assertRaises(Refused):
+                plan_ahead.board(self.desk, self.slug, self.one, days)
 
     def test_a_proposal_that_leaves_somebody_out_changes_nothing(self) -> None:
         plan_batches.set_animals(self.desk, self.slug, self.two, "oscar", "6")
@@ -121,7 +122,9 @@ class Stocked(WithDesk):
 
     def setUp(self) -> None:
         super().setUp()
-        self.tank = keep_tank.set_up(self.desk, tank(started=TODAY - timedelta(days=120), pace="test_led"))
+        self.tank = keep_tank.set_up(
+            self.desk, tank(started=TODAY - timedelta(days=120), pace="test_led", acclimatising="temperature_only")
+        )
         self.slug = self.tank.slug
         self.put("arrival", 100, species="harlequin_rasbora", count=12)
         for ago in (30, 15, 2):
@@ -179,7 +182,7 @@ class Running(Stocked):
         self.assertTrue(check().passed)
 
     def begin(self, where: str = "display", bag: Bag | None = None) -> int:
-        run = arrive.begin(self.desk, self.slug, self.batch, bag or Bag(1.0, 24.0, 7.2), where, "temperature", {})
+        run = arrive.begin(self.desk, self.slug, self.batch, bag or Bag(1.0, 24.0, 7.2), where, {})
         for step in ("lights", "float"):
             arrive.tick(self.desk, self.slug, run, step, {})
         if where == "quarantine":
@@ -243,7 +246,8 @@ class Running(Stocked):
         self.assertNotIn("across", arrive.day(self.desk, self.slug, run).run.done)
 
     def test_another_way_only_before_water_is_added(self) -> None:
-        run = arrive.begin(self.desk, self.slug, self.batch, Bag(1.0, 25.0, 7.2), "display", "", {})
+        keep_tank.change(self.desk, self.slug, replace(self.tank, acclimatising=""))  # as each bag asks
+        run = arrive.begin(self.desk, self.slug, self.batch, Bag(1.0, 25.0, 7.2), "display", {})
         arrive.choose_way(self.desk, self.slug, run, "drip")
         self.assertEqual(arrive.day(self.desk, self.slug, run).course.way, "drip")
         for step in ("lights", "float", "drip-1"):

@@ -3,7 +3,7 @@
 from datetime import timedelta
 
 from jarbloom.deeds import keep_tank, log, look
-from jarbloom.deeds.ensembles import KEPT, _kept, ensemble_of
+from jarbloom.deeds.ensembles import _kept, ensemble_of
 from jarbloom.deeds.log import Filled
 from jarbloom.deeds.outlook import see_outlook
 from jarbloom.store import journal, runs
@@ -52,9 +52,9 @@ class Outlook(WithDesk):
         self.assertIs(one, ensemble_of(self.desk, self.tank, entries))
         log.log_line(self.desk, self.slug, "am 0 ni 1")
         self.assertIsNot(one, ensemble_of(self.desk, self.tank, journal.entries(self.conn, self.tank.id)))
-        for hour in range(KEPT + 2):
+        for hour in range(_kept.most + 2):
             ensemble_of(self.later(hours=1), self.tank, entries)
-            self.assertLessEqual(len(_kept), KEPT, hour)
+            self.assertLessEqual(len(_kept.answers), _kept.most, hour)
 
     def test_earlier_runs_are_kept_one_a_day_and_meet_their_readings(self) -> None:
         for _ in range(3):

@@ -72,7 +72,7 @@ class Board(Pages):
     def test_the_dose_that_the_plan_asks_for_is_one_press(self) -> None:
         reef = "/tanks/landing-60/stocking"
         self.assertIn("no day on which the tank is surely cycled", self.said(f"{reef}/ahead"))
-        self.told(f"{reef}/target", {})
+        self.assertNotIn("changed", self.told(f"{reef}/target", {}))  # a setting: no change of the plan to undo
         after = self.said(f"{reef}/ahead")
         self.assertNotIn("no day on which the tank is surely cycled", after)
         self.assertIn("suits what is planned already", self.told(f"{reef}/target", {}, 422))
@@ -165,6 +165,7 @@ class Styles(Pages):
         text = self.said(where.split("#")[0])
         self.assertIn("onto the plan:", text)
         change = re.search(r"/stocking/undo/(\d+)", text)[1]
+        self.assertIn(f"changed={change}#", where)
         self.told(f"{TANK}/stocking/undo/{change}", {})
 
 

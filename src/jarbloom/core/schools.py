@@ -124,7 +124,6 @@ class BagWater:
     key: str
     name: str
     short: str
-    tips_in: bool
 
 
 @dataclass(frozen=True)
@@ -148,3 +147,7 @@ class Schools:
     quarantine: Mapping[str, Quarantine]
     acclimatising: Mapping[str, Acclimatising]
     bag_water: Mapping[str, BagWater]
+
+    def way(self, way: str) -> Acclimatising:
+        """The school that goes this way."""
+        return next(a for a in self.acclimatising.values() if a.way == way)

@@ -12,10 +12,11 @@ from jarbloom.core.model import Animals
 MOST_TRIED = 15
 
 
-def case_here(s: Situation, tried: Sequence[str] = (), alone: bool = False) -> Case:
+def case_here(s: Situation, tried: Sequence[str] = (), alone: bool = False, planned: bool = True) -> Case:
     """The living, the planned, and smallest groups of the species that are tried out; `alone`: only these."""
     species = s.reference.species
-    here = [] if alone else [*s.living, *(a for b in s.waiting for a in b.items)]
+    coming = [a for b in s.waiting for a in b.items] if planned else []
+    here = [] if alone else [*s.living, *coming]
     keys = {a.species for a in here}
     more = [Animals(k, species[k].group_min, species[k].shop_cm) for k in tried if k in species and k not in keys]
     return case_of(home_of(s.tank), [*here, *more], species, s.now.date(), s.units)

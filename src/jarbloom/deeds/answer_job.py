@@ -7,7 +7,7 @@ from typing import Any
 
 from jarbloom.core.advice.jobs import all_jobs
 from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.model import Entry, Job
+from jarbloom.core.model import Job
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved, log_line
@@ -60,7 +60,7 @@ def skip(desk: Desk, slug: str, key: str, reason: str) -> Saved:
 def _answer(desk: Desk, slug: str, job: Job, how: str, **more: Any) -> Saved:
     tank = tanks.tank(desk.conn, slug)
     body = clean_body("job", {"job": job.key, "how": how, "title": job.title, **more})
-    new = Entry("job", desk.now, body, (), "", desk.preferences.who, desk.preferences.zone)
+    new = desk.entry("job", body)
     words = {"done": "Done", "snoozed": "Put off", "skipped": "Skipped"}[how]
     if "until" in more:
         words += f" until {date.fromisoformat(more['until']):%a %-d %b}"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import timedelta
 from typing import Any
 
@@ -20,7 +20,7 @@ from jarbloom.errors import NotFound, Refused
 from jarbloom.store import arrival_runs, journal, tanks
 from jarbloom.store.arrival_runs import ArrivalRun
 from jarbloom.store.db import transaction
-from jarbloom.units import NBSP, figure, number
+from jarbloom.units import NBSP, figure, head_count
 
 WHERE = ("display", "quarantine")
 LEAST_QUARANTINE = 14
@@ -57,26 +57,24 @@ def water_of(tank: Tank, entries: Sequence[Entry]) -> TankWater:
     return TankWater(*(usual[q] if s is None else s.value for q, s in seen.items()))
 
 
-def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, way: str, told: Mapping[str, str]) -> int:
-    """Open the run of a batch that waits. `way` empty: as recommended. `told`: seller and tank_bred, where known."""
+def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, told: Mapping[str, str]) -> int:
+    """Open the run of a batch that waits, by the tank's school or as recommended. `told`: seller and tank_bred."""
     tank, batch = tanks.tank(desk.conn, slug), plan_batches.waiting(desk, slug, batch_id)
     if not batch.items:
         raise Refused(f"{batch.name} has no animals yet.", "batch")
     if where not in WHERE:
         raise Refused("Say where they go: the display or quarantine.", "where")
-    if way and way not in ("portions", "drip", "temperature"):
-        raise Refused("That is no way to acclimatise that is known here.", "way")
     if open_day(desk, slug) is not None:
         raise Refused("An arrival day is open already: end it first.", "batch")
+    school = desk.reference.schools.acclimatising.get(tank.acclimatising)
     spec: dict[str, Any] = {
-        "bag": {
-            "litres": bag.litres, "temp_c": bag.temp_c, "ph": bag.ph, "salinity_g_kg": bag.salinity_g_kg,
-            "tan_mg_n_l": bag.tan_mg_n_l, "hours": bag.hours,
-        },
-        "where": where, "way": way, "seller": told.get("seller", "").strip()[:120],
+        "bag": asdict(bag),
+        "where": where,
+        "way": school.way if school else "",
+        "seller": told.get("seller", "").strip()[:120],
         "tank_bred": told.get("tank_bred", ""),
-        "water": vars(water_of(tank, journal.entries(desk.conn, tank.id))),
-    }  # fmt: skip
+        "water": asdict(water_of(tank, journal.entries(desk.conn, tank.id))),
+    }
     with transaction(desk.conn):
         stale = arrival_runs.open_run(desk.conn, tank.id)
         if stale is not None:
@@ -98,7 +96,8 @@ def day(desk: Desk, slug: str, run_id: int) -> ArrivalDay:
     run = arrival_runs.run(desk.conn, tank.id, run_id)
     batch = plan_batches.batch(desk, slug, run.batch_id or 0)
     bag, water = Bag(**run.spec["bag"]), TankWater(**run.spec["water"])
-    advice = advise(bag, water, batch.items, desk.reference.species)
+    pours_off = desk.reference.schools.way("portions").discards
+    advice = advise(bag, water, batch.items, desk.reference.species, pours_off)
     course = advice.courses[run.spec["way"] or advice.way]
     ration = usual_feed_g_day(batch.items, desk.reference.species, tank.temp_c)
     return ArrivalDay(tank, run, batch, batch.items, bag, water, advice, course, standings(course, run.done), ration)
@@ -132,7 +131,7 @@ def tick(desk: Desk, slug: str, run_id: int, step: str, typed: Mapping[str, str]
             _across(desk, slug, found, typed)
         elif standing.kind == "watch" and (signs or typed.get("text", "").strip()):
             body = clean_body("observation", {"signs": list(signs), "text": typed.get("text", "").strip()})
-            _log(desk, found.tank, "Watched the new ones", [_entry(desk, "observation", body)])
+            _log(desk, found.tank, "Watched the new ones", [desk.entry("observation", body)])
         arrival_runs.tick(desk.conn, run_id, step, desk.now)
         if standing.kind == "light_on":
             arrival_runs.end(desk.conn, run_id, "in", desk.now)
@@ -159,13 +158,13 @@ def give_up(desk: Desk, slug: str, run_id: int) -> None:
 def _across(desk: Desk, slug: str, found: ArrivalDay, typed: Mapping[str, str]) -> None:
     alive = {a.species: _alive(a, typed) for a in found.animals}
     dead = sum(a.count - alive[a.species] for a in found.animals)
-    _log(desk, found.tank, "The bag of the arrival day", [_entry(desk, "note", {"text": _bag_words(found, dead)})])
+    _log(desk, found.tank, "The bag of the arrival day", [desk.entry("note", {"text": _bag_words(desk, found, dead)})])
     told = {k: found.run.spec[k] for k in ("seller", "tank_bred") if found.run.spec.get(k)}
     if found.where == "quarantine":
         days = quarantine_days(found.tank, desk.reference.schools) or LEAST_QUARANTINE
         until = (desk.now.date() + timedelta(days=days)).isoformat()
         stays = [
-            _entry(desk, "quarantine", clean_body("quarantine", {
+            desk.entry("quarantine", clean_body("quarantine", {
                 "species": a.species, "count": alive[a.species], "length_cm": a.length_cm, "until": until,
                 "batch": found.batch.id, "seller": told.get("seller"),
             }))
@@ -180,30 +179,23 @@ def _alive(a: Animals, typed: Mapping[str, str]) -> int:
     text = typed.get(f"alive-{a.species}", "").strip()
     if not text:
         return a.count
-    count = number(text, f"alive-{a.species}", low=0, high=5000)
-    if count != int(count):
-        raise Refused("Animals come whole.", f"alive-{a.species}")
-    return int(count)
+    return head_count(text, f"alive-{a.species}")
 
 
-def _bag_words(found: ArrivalDay, dead: int) -> str:
-    bag, parts = found.bag, []
-    parts.append(f"{figure(bag.litres)}{NBSP}L, {figure(bag.hours)}{NBSP}h on the way")
+def _bag_words(desk: Desk, found: ArrivalDay, dead: int) -> str:
+    bag, water, units = found.bag, found.water, desk.preferences.units
+    parts = [f"{units.volume(bag.litres)}, {figure(bag.hours)}{NBSP}h on the way"]
     if bag.temp_c is not None:
-        parts.append(f"{figure(bag.temp_c)}{NBSP}°C against {figure(found.water.temp_c)}")
+        parts.append(f"{units.temp(bag.temp_c)} against {units.temp(water.temp_c)}")
     if bag.ph is not None:
-        parts.append(f"pH {figure(bag.ph)} against {figure(found.water.ph)}")
+        parts.append(f"pH {figure(bag.ph)} against {figure(water.ph)}")
     if bag.salinity_g_kg is not None:
-        parts.append(f"{figure(bag.salinity_g_kg)}{NBSP}g/kg against {figure(found.water.salinity_g_kg)}")
+        parts.append(f"{figure(bag.salinity_g_kg)} against {figure(water.salinity_g_kg)}{NBSP}g/kg")
     if bag.tan_mg_n_l is not None:
         parts.append(f"ammonia {figure(bag.tan_mg_n_l)}{NBSP}mg/L as N")
-    words = {"portions": "portions", "drip": "drip", "temperature": "temperature only"}[found.course.way]
+    way = desk.reference.schools.way(found.course.way).name
     lost = f" {dead} did not come alive." if dead > 0 else ""
-    return f"Bag of {found.batch.name.lower()}: {', '.join(parts)}. Acclimatised by {words}.{lost}"
-
-
-def _entry(desk: Desk, kind: str, body: dict[str, Any]) -> Entry:
-    return Entry(kind, desk.now, body, (), "", desk.preferences.who, desk.preferences.zone)
+    return f"Bag of {found.batch.name.lower()}: {', '.join(parts)}. Acclimatised: {way}.{lost}"
 
 
 def _log(desk: Desk, tank: Tank, sentence: str, new: list[Entry]) -> None:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import Any
 
 from jarbloom.core.bloom.ensemble import Settings
+from jarbloom.core.model import Entry
 from jarbloom.core.reference import Reference
 from jarbloom.data import catalogue
 from jarbloom.data.species_rows import species_from
@@ -36,3 +38,7 @@ class Desk:
     preferences: Preferences = field(default_factory=Preferences)
     reference: Reference = field(default_factory=reference)
     forecasting: Settings = field(default_factory=Settings)
+
+    def entry(self, kind: str, body: dict[str, Any], at: datetime | None = None) -> Entry:
+        """A new entry by this keeper, now unless another moment is given."""
+        return Entry(kind, at or self.now, body, (), "", self.preferences.who, self.preferences.zone)

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
 from collections.abc import Sequence
 from datetime import datetime
-from threading import Lock
 
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import Ensemble, prepare
@@ -14,6 +12,7 @@ from jarbloom.core.log.kinds import JOINS
 from jarbloom.core.model import Batch, Entry, Tank
 from jarbloom.core.tank_spec import to_spec
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.kept import Kept
 
 
 def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
@@ -47,21 +46,10 @@ def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence
     return hashlib.sha256(repr(inputs).encode()).hexdigest()
 
 
-KEPT = 6
-_kept: OrderedDict[str, Ensemble] = OrderedDict()
-_lock = Lock()
+_kept: Kept[Ensemble] = Kept(6)
 
 
 def ensemble_of(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> Ensemble:
     as_of = forecast_moment(desk.now, entries)
     key = inputs_hash(desk, tank, entries, (), as_of)
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
-    made = prepare(tank, entries, as_of, desk.reference, desk.forecasting)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
+    return _kept.once(key, lambda: prepare(tank, entries, as_of, desk.reference, desk.forecasting))

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date
-from threading import Lock
+from datetime import date, timedelta
 from typing import Any
 
 from jarbloom.core.advice.situation import Situation
@@ -21,12 +19,12 @@ from jarbloom.core.planner.terms import Terms, terms_of
 from jarbloom.core.planner.water import Course, Standing, standings
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
+from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.look import see
 from jarbloom.errors import Refused
 
-KEPT = 16
-_kept: OrderedDict[tuple, object] = OrderedDict()
-_lock = Lock()
+MOST_DAYS = 365
+_kept: Kept[Any] = Kept(16)
 
 
 @dataclass(frozen=True)
@@ -36,10 +34,6 @@ class Judged:
     standing: Standing
     reasons: tuple[Reason, ...]
 
-    @property
-    def good(self) -> bool:
-        return all(r.kept for r in self.reasons if r.hardness != "taste")
-
 
 @dataclass(frozen=True)
 class Way:
@@ -47,14 +41,6 @@ class Way:
 
     name: str
     batches: tuple[Standing, ...]
-
-    @property
-    def last_day(self) -> date:
-        return max(s.batch.planned for s in self.batches)
-
-    @property
-    def least_p(self) -> float:
-        return min(s.watched.p_safe for s in self.batches)
 
 
 @dataclass(frozen=True)
@@ -64,20 +50,6 @@ class Ahead:
     anew: Proposal
     ways: tuple[Way, ...]
     target: float | None = None  # a target dose that would prove it sooner, mg N/L
-
-
-def _once(key: tuple, make: Callable[[], Any]) -> Any:
-    """The answer to the same question, kept for a while."""
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
-    made = make()
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
 
 
 def _weekdays(desk: Desk) -> frozenset[int]:
@@ -94,23 +66,27 @@ def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple:
     return what, inputs_hash(desk, s.tank, s.entries, plan, as_of), told, terms_for(desk, s)
 
 
-def _loads(s: Situation, batches: Sequence[Batch]) -> tuple[list[float], float]:
-    species, temp = s.reference.species, s.tank.temp_c
-    of = [load_of(b.items, species, temp, adult=True).total for b in batches]
-    return of, load_of(s.living, species, temp, adult=True).total
+@dataclass(frozen=True)
+class Board:
+    """Every waiting batch judged, with the days that are saved, and which batch is only tried elsewhere (0: none)."""
+
+    judged: tuple[Judged, ...]
+    kept_days: dict[int, date]
+    tried: int
 
 
-def judge(desk: Desk, slug: str, moved: dict[int, date] | None = None) -> tuple[Judged, ...]:
-    """Every waiting batch on its day; `moved` tries other days without keeping them."""
+def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> Board:
+    """How every waiting batch stands; one of them tried so many days later, and nothing kept."""
+    if not abs(shift_days) <= MOST_DAYS:
+        raise Refused(f"A batch is tried within {MOST_DAYS} days of its own.", "days")
     s = see(desk, slug).situation
     today = s.now.date()
-    plan = [replace(b, planned=max((moved or {}).get(b.id, b.planned), today)) for b in s.waiting]
-    if any(day < today or (day - today).days > MOST_DAYS for day in (moved or {}).values()):
-        raise Refused(f"Choose a day from today on, within {MOST_DAYS} days.", "planned")
-    return _once(_key(desk, s, plan, "judged"), lambda: _judge(s, plan, terms_for(desk, s), _ensemble(desk, s)))
-
-
-MOST_DAYS = 365
+    kept = {b.id: max(b.planned, today) for b in s.waiting}
+    tried = batch_id if batch_id in kept else 0
+    days = kept | ({tried: max(kept[tried] + timedelta(days=round(shift_days)), today)} if tried else {})
+    plan = [replace(b, planned=days[b.id]) for b in s.waiting]
+    key = _key(desk, s, plan, "board")
+    return Board(_kept.once(key, lambda: _judge(s, plan, terms_for(desk, s), _ensemble(desk, s))), kept, tried)
 
 
 def _ensemble(desk: Desk, s: Situation) -> Ensemble:
@@ -118,9 +94,8 @@ def _ensemble(desk: Desk, s: Situation) -> Ensemble:
 
 
 def _judge(s: Situation, plan: Sequence[Batch], terms: Terms, ensemble: Ensemble) -> tuple[Judged, ...]:
-    loads, living = _loads(s, plan)
     found = []
-    for standing in standings(ensemble, plan, loads, living):
+    for standing in standings(ensemble, plan):
         lots = lots_of(standing.batch.items, s.living, s.reference.species, s.tank.started)
         found.append(
             Judged(standing, reasons(standing, plan, s.living, s.reference.species, terms, lots, s.forecast.ceiling))
@@ -133,7 +108,7 @@ def ahead(desk: Desk, slug: str) -> Ahead | None:
     s = see(desk, slug).situation
     if not s.waiting:
         return None
-    return _once(_key(desk, s, s.waiting, "ahead"), lambda: _ahead(s, terms_for(desk, s), _ensemble(desk, s)))
+    return _kept.once(_key(desk, s, s.waiting, "ahead"), lambda: _ahead(s, terms_for(desk, s), _ensemble(desk, s)))
 
 
 def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
@@ -143,10 +118,10 @@ def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
     base = Course(ensemble, locked)  # the same water until the first of them is in
     anew = propose(ensemble, wishes, terms, locked, base)
     days = redate(ensemble, loose, terms, locked, base)
-    loads, living = _loads(s, s.waiting)
     target = None
     if terms.proof_asked and not s.living:
-        target = lower_target(s.tank.target_mg_n_l, sum(loads) + living, s.volume_l, s.school)
+        load = load_of([a for b in s.waiting for a in b.items], s.reference.species, s.tank.temp_c, adult=True).total
+        target = lower_target(s.tank.target_mg_n_l, load, s.volume_l, s.school)
     return Ahead(terms, days, anew, _ways(s, ensemble, anew), target)
 
 
@@ -164,8 +139,4 @@ def _ways(s: Situation, ensemble: Ensemble, anew: Proposal) -> tuple[Way, ...]:
         ]  # fmt: skip
     plans["all at once"] = list(all_at_once(merged(every), first))
     plans["a third every two weeks"] = list(in_thirds(lots, first))
-    found = []
-    for name, plan in plans.items():
-        loads, living = _loads(s, plan)
-        found.append(Way(name, tuple(standings(ensemble, plan, loads, living))))
-    return tuple(found)
+    return tuple(Way(name, tuple(standings(ensemble, plan))) for name, plan in plans.items())

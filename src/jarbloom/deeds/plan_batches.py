@@ -10,7 +10,7 @@ from datetime import date, datetime
 from jarbloom.core.animals.names import listed
 from jarbloom.core.log.kinds import clean_body, plural
 from jarbloom.core.log.times import check_not_future
-from jarbloom.core.model import Animals, Batch, Entry, Tank
+from jarbloom.core.model import Animals, Batch, Tank
 from jarbloom.core.planner.plan import BINDING
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
@@ -20,7 +20,7 @@ from jarbloom.deeds.plan_ahead import Ahead, ahead
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import batches, journal, plan_changes, tanks
 from jarbloom.store.db import transaction
-from jarbloom.units import number
+from jarbloom.units import head_count
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 MOST = 200
@@ -49,6 +49,12 @@ def _changing(desk: Desk, tank: Tank) -> Iterator[_Told]:
             plan_changes.note(desk.conn, tank.id, told.sentence, before, desk.now)
 
 
+def just_changed(desk: Desk, slug: str) -> int:
+    """The change of the plan that was made at this moment; 0 when there was none: a setting changes no plan."""
+    newest = next(iter(plan_changes.changes(desk.conn, tanks.tank(desk.conn, slug).id, 1)), None)
+    return newest.id if newest is not None and newest.at == desk.now else 0
+
+
 def _all(desk: Desk, tank: Tank) -> list[Batch]:
     return batches.batches(desk.conn, tank.id, journal.entries(desk.conn, tank.id))
 
@@ -75,13 +81,6 @@ def _check_day(desk: Desk, tank: Tank, planned: date) -> None:
         raise Refused("A batch is planned for today or later; log an arrival for what is already in.", "planned")
     if planned.year > desk.now.year + 5:
         raise Refused("That is more than five years ahead.", "planned")
-
-
-def _whole(text: str, low: int) -> int:
-    wanted = number(text, "count", low=low, high=MOST)
-    if wanted != int(wanted):
-        raise Refused("Animals come whole.", "count")
-    return int(wanted)
 
 
 def add_batch(desk: Desk, slug: str, planned: date) -> int:
@@ -134,7 +133,7 @@ def set_animals(desk: Desk, slug: str, batch_id: int, species: str, count: str) 
     tank, found = tanks.tank(desk.conn, slug), waiting(desk, slug, batch_id)
     if species not in desk.reference.species:
         raise Refused(f"“{species[:60]}” is not in the catalogue.", "species")
-    wanted = _whole(count, 0)
+    wanted = head_count(count, "count", high=MOST)
     with _changing(desk, tank) as told:
         batches.set_count(desk.conn, batch_id, species, wanted)
         name = plural(desk.reference.species[species].name, wanted)
@@ -143,7 +142,7 @@ def set_animals(desk: Desk, slug: str, batch_id: int, species: str, count: str) 
 
 def put_on_plan(desk: Desk, slug: str, batch_id: str, species: str, count: str, new_on: date) -> None:
     """So many more of a species, onto a waiting batch or onto a new one planned for `new_on`; all of it or nothing."""
-    more, tank = _whole(count, 1), tanks.tank(desk.conn, slug)
+    more, tank = head_count(count, "count", low=1, high=MOST), tanks.tank(desk.conn, slug)
     if batch_id != "new" and not batch_id.isdecimal():
         raise Refused("Say onto which batch.", "batch")
     with _changing(desk, tank) as told:
@@ -160,7 +159,7 @@ def shift_animals(desk: Desk, slug: str, from_id: int, to: str, species: str, co
     there = next((a for a in source.items if a.species == species), None)
     if there is None:
         raise Refused(f"{source.name} holds none of these.", "species")
-    more = _whole(count, 1)
+    more = head_count(count, "count", low=1, high=MOST)
     if more > there.count:
         raise Refused(f"{source.name} holds {there.count} of them.", "count")
     if to != "new" and not to.isdecimal():
@@ -266,14 +265,13 @@ def they_are_in(
     passed = gate is not None and gate.passed
     reason = override.strip()
     if not passed and len(reason) < LEAST_REASON:
-        missing = ", ".join(c.missing for c in gate.missing) if gate else "a forecast"
+        missing = gate.missing_words if gate else "a forecast"
         raise GateClosed(f"The gate holds {found.name.lower()}: {missing}. To go on all the same, give the reason.")
     coming = [(a, a.count if alive is None else alive.get(a.species, a.count)) for a in found.items]
     extra = {} if passed else {"override": reason[:500]}
     new = [
-        Entry(
+        desk.entry(
             "arrival",
-            at,
             clean_body(
                 "arrival",
                 {
@@ -285,10 +283,7 @@ def they_are_in(
                     **(told or {}),
                 },
             ),
-            (),
-            "",
-            desk.preferences.who,
-            desk.preferences.zone,
+            at,
         )
         for a, n in coming
         if n

@@ -9,17 +9,17 @@ from jarbloom.core.advice.gate import of_the_tank
 from jarbloom.core.animals.book import Group, groups
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.log.kinds import animal_name, clean_body, plural
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.animals.names import listed
+from jarbloom.core.log.kinds import clean_body
+from jarbloom.core.model import Animals, Tank
 from jarbloom.deeds import log
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Filled, Saved
+from jarbloom.deeds.plan_batches import LEAST_REASON
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
-from jarbloom.units import number
-
-LEAST_REASON = 5
+from jarbloom.units import head_count
 
 
 def group_of(desk: Desk, tank: Tank, group_id: int) -> Group:
@@ -29,13 +29,6 @@ def group_of(desk: Desk, tank: Tank, group_id: int) -> Group:
     return found
 
 
-def _whole(text: str, most: int) -> int:
-    wanted = number(text, "count", low=1, high=most)
-    if wanted != int(wanted):
-        raise Refused("Animals come whole.", "count")
-    return int(wanted)
-
-
 def count_heads(desk: Desk, slug: str, seen: Mapping[str, str]) -> Saved:
     """What was counted by species, empty where nobody was counted: one act."""
     tank = tanks.tank(desk.conn, slug)
@@ -43,17 +36,11 @@ def count_heads(desk: Desk, slug: str, seen: Mapping[str, str]) -> Saved:
     for species, text in seen.items():
         if not text.strip():
             continue
-        count = number(text, species, low=0, high=5000)
-        if count != int(count):
-            raise Refused("Animals come whole.", species)
-        body = clean_body("count", {"species": species, "count": int(count)})
-        new.append(Entry("count", desk.now, body, (), "", desk.preferences.who, desk.preferences.zone))
+        body = clean_body("count", {"species": species, "count": head_count(text, species)})
+        new.append(desk.entry("count", body))
     if not new:
         raise Refused("Type how many heads were seen, for one kind at least.", "heads")
-    words = ", ".join(
-        f"{e.body['count']} {plural(animal_name(e.body['species'], desk.reference.species), e.body['count'])}"
-        for e in new
-    )
+    words = listed([Animals(e.body["species"], e.body["count"]) for e in new], desk.reference.species)
     with transaction(desk.conn):
         sentence = f"Heads counted: {words}"
         act, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
@@ -66,7 +53,11 @@ def leave(desk: Desk, slug: str, group_id: int, how: str, count: str, text: str)
     group = group_of(desk, tank, group_id)
     if how not in ("death", "given"):
         raise Refused("Say what became of them.", "how")
-    raw = {"species": group.species, "count": _whole(count, max(group.now, 1)), "group": group_id}
+    raw = {
+        "species": group.species,
+        "count": head_count(count, "count", low=1, high=max(group.now, 1)),
+        "group": group_id,
+    }
     raw |= {"cause": text} if how == "death" else {"to": text}
     return log.log_entry(desk, slug, Filled(how, desk.now, raw, {}), anyway=True)
 
@@ -80,25 +71,22 @@ def move(desk: Desk, slug: str, group_id: int, to: str, count: str, reason: str 
     if not to or to == slug:
         raise Refused("Say into which tank.", "to")
     other, group = tanks.tank(desk.conn, to), group_of(desk, tank, group_id)
-    moving = _whole(count, max(group.now, 1))
+    moving = head_count(count, "count", low=1, high=max(group.now, 1))
     kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
     length = round(group.length_on(kind, desk.now.date()), 1)
     against = _against(desk, other, group, moving, length)
     if against and len(reason.strip()) < LEAST_REASON:
         raise GateClosed(f"{other.name}: {' '.join(against[:3])} To move them all the same, give the reason.")
-    words = f"{moving} {plural(kind.name, moving)}"
+    words = listed([Animals(group.species, moving)], desk.reference.species)
     extra = {"override": reason.strip()[:500]} if against else {}
     carried = {"seller": tank.name, "tank_bred": group.tank_bred or None, "length_cm": length}
-    out = _entry(desk, "moved", {"species": group.species, "count": moving, "to": other.name, "group": group_id})
-    into = _entry(desk, "arrival", {"species": group.species, "count": moving, **carried, **extra})
+    who = {"species": group.species, "count": moving}
+    out = desk.entry("moved", clean_body("moved", who | {"to": other.name, "group": group_id}))
+    into = desk.entry("arrival", clean_body("arrival", who | carried | extra))
     with transaction(desk.conn):
         left, _ = journal.write_all(desk.conn, tank.id, "log", f"{words} moved to {other.name}", [out], desk.now)
         came, _ = journal.write_all(desk.conn, other.id, "log", f"{words} moved in from {tank.name}", [into], desk.now)
     return Saved(left, f"{words} moved to {other.name}", ()), Saved(came, f"{words} moved in from {tank.name}", ())
-
-
-def _entry(desk: Desk, kind: str, raw: dict) -> Entry:
-    return Entry(kind, desk.now, clean_body(kind, raw), (), "", desk.preferences.who, desk.preferences.zone)
 
 
 def _against(desk: Desk, other: Tank, group: Group, count: int, length_cm: float) -> list[str]:

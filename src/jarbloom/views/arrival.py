@@ -10,10 +10,8 @@ from jarbloom.core.animals.arrival import FEEDING, Standing
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals
 from jarbloom.core.reference import Reference
-from jarbloom.core.schools import BagWater
+from jarbloom.core.schools import BagWater, Schools
 from jarbloom.units import NBSP, Units, figure, mg_text
-
-WAY_NAMES = {"portions": "portions", "drip": "drip", "temperature": "temperature only, then across"}
 
 
 @dataclass(frozen=True)
@@ -85,21 +83,21 @@ def _amount(step: Step, units: Units) -> str:
     return ", ".join(parts)
 
 
-def way_rows(advice: Advice, chosen: str) -> tuple[WayRow, ...]:
-    return tuple(_way(c, advice, chosen) for c in advice.courses.values())
+def way_rows(advice: Advice, chosen: str, schools: Schools) -> tuple[WayRow, ...]:
+    return tuple(_way(c, schools.way(c.way).name, advice, chosen) for c in advice.courses.values())
 
 
-def _way(c: Course, advice: Advice, chosen: str) -> WayRow:
+def _way(c: Course, name: str, advice: Advice, chosen: str) -> WayRow:
     hours, minutes = divmod(round(c.minutes), 60)
     time = (f"{hours}{NBSP}h " if hours else "") + f"{minutes}{NBSP}min"
     jump = "none to speak of" if c.left <= 0.2 else f"{figure(c.left, 2)} of what they bear in a quarter hour"
-    return WayRow(c.way, WAY_NAMES[c.way], time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
+    return WayRow(c.way, name, time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
 
 
 def feeding_rows(begun: datetime, ration_g: float) -> tuple[tuple[str, str, str], ...]:
     """(day, amount, words) of the first days' feeding."""
     return tuple(
-        (f"{begun + timedelta(days=f.day):%a %-d %b}", f"{figure(f.share * ration_g, 2)}{NBSP}g" if f.share else "none",
+        (f"{begun + timedelta(days=f.day):%a %-d %b}", f"{figure(f.grams(ration_g), 2)}{NBSP}g" if f.share else "none",
          f.words)
         for f in FEEDING
     )  # fmt: skip

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from jarbloom.core.animals.names import listed
 from jarbloom.core.model import Batch
 from jarbloom.core.planner.plan import BINDING, Placed, Proposal
-from jarbloom.core.planner.reasons import MOST_CERTAIN, Reason, next_sure_words
+from jarbloom.core.planner.reasons import Reason
 from jarbloom.core.planner.terms import Terms
 from jarbloom.core.planner.water import Standing
 from jarbloom.core.reference import Reference
@@ -69,7 +69,6 @@ class WayRow:
     p: str
     nh3: str
     no2: str
-    ours: bool
 
 
 @dataclass(frozen=True)
@@ -81,6 +80,12 @@ class AheadPage:
     ways: tuple[WayRow, ...]
     terms: tuple[str, ...]
     target: tuple[str, str]  # what is said of the target dose, and the one proposed; empty where it is well
+
+
+def shift_words(days: timedelta) -> str:
+    """How far a day moves: 'three days later'."""
+    n = abs(days.days)
+    return f"{n}{NBSP}day{'s' if n != 1 else ''} {'later' if days.days > 0 else 'sooner'}"
 
 
 def _target(target: tuple[float, float] | None) -> tuple[str, str]:
@@ -109,8 +114,8 @@ def _stand(standing: Standing, found: tuple[Reason, ...], kept_days: dict[int, d
     was = kept_days.get(b.id, b.planned)
     return Stand(
         b.id, b.name, b.planned.isoformat(), f"{b.planned:%a %-d %b}",
-        f"{next_sure_words(b.planned - was)} than {was:%-d %b}" if was != b.planned else "", b.locked,
-        percent(min(seen.p_safe, MOST_CERTAIN)), peak_text(seen.nh3_p90), peak_text(seen.no2_p90),
+        f"{shift_words(b.planned - was)} than {was:%-d %b}" if was != b.planned else "", b.locked,
+        percent(seen.p_safe), peak_text(seen.nh3_p90), peak_text(seen.no2_p90),
         figure(standing.sure, 2), figure(standing.together, 2),
         all(r.kept for r in found if r.hardness != "taste"),
         tuple(r for r in found if not r.kept), tuple(r for r in found if r.kept),
@@ -141,14 +146,14 @@ def _sure_day(batch: Batch, placed: Placed | None, none: str) -> SureDay:
         return SureDay(batch.name, planned, "none in sight", "", BINDING[none], "")
     shift = placed.planned - batch.planned
     return SureDay(
-        batch.name, planned, f"{placed.planned:%a %-d %b}", next_sure_words(shift) if shift else "as planned",
-        BINDING[placed.binding], percent(min(placed.watched.p_safe, MOST_CERTAIN)),
+        batch.name, planned, f"{placed.planned:%a %-d %b}", shift_words(shift) if shift else "as planned",
+        BINDING[placed.binding], percent(placed.watched.p_safe),
     )  # fmt: skip
 
 
 def _fresh(placed: Placed, reference: Reference) -> Fresh:
     bought = "" if placed.bought == placed.planned else f"fetched by {placed.bought:%a %-d %b}"
-    p = percent(min(placed.watched.p_safe, MOST_CERTAIN))
+    p = percent(placed.watched.p_safe)
     why = BINDING[placed.binding]
     return Fresh(f"{placed.planned:%a %-d %b}", bought, listed(placed.items, reference.species), p, why)
 
@@ -172,8 +177,8 @@ def _way(name: str, batches: Sequence[Standing]) -> WayRow:
     seen = [s.watched for s in batches]
     return WayRow(
         name, str(len(batches)), f"{max(s.batch.planned for s in batches):%a %-d %b}",
-        percent(min(MOST_CERTAIN, *(w.p_safe for w in seen))), peak_text(max(w.nh3_p90 for w in seen)),
-        peak_text(max(w.no2_p90 for w in seen)), name in ("as planned", "composed anew"),
+        percent(min(w.p_safe for w in seen)), peak_text(max(w.nh3_p90 for w in seen)),
+        peak_text(max(w.no2_p90 for w in seen)),
     )  # fmt: skip
 
 

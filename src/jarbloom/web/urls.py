@@ -63,8 +63,9 @@ def undo(slug: str, act_id: int) -> str:
     return f"/tanks/{slug}/acts/{act_id}/undo"
 
 
-def stocking(slug: str) -> str:
-    return f"/tanks/{slug}/stocking"
+def stocking(slug: str, changed: int = 0) -> str:
+    """`changed`: the change of the plan to offer the undo of."""
+    return f"/tanks/{slug}/stocking" + (f"?changed={changed}" if changed else "")
 
 
 def batch_new(slug: str) -> str:

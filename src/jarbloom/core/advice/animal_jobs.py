@@ -35,7 +35,7 @@ def animal_jobs(s: Situation) -> list[Job]:
 
 
 def keeping_jobs(s: Situation) -> list[Job]:
-    """Who was kept for now and has to move, whose quarantine ends, and heads that the last count did not find."""
+    """Who was kept for now and has to move, and heads that the last count did not find."""
     found, species = [], s.reference.species
     for g in kept_for_now(groups(s.entries, s.now.date())):
         assert g.until is not None

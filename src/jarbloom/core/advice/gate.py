@@ -42,11 +42,20 @@ class Gate:
 
     @property
     def passed(self) -> bool:
-        return all(c.passed for c in self.checks if c.hardness != "taste")
+        return not self.holding
 
     @property
     def missing(self) -> tuple[Check, ...]:
         return tuple(c for c in self.checks if not c.passed)
+
+    @property
+    def holding(self) -> tuple[Check, ...]:
+        """What keeps it shut: a hint is only to know."""
+        return tuple(c for c in self.missing if c.hardness != "taste")
+
+    @property
+    def missing_words(self) -> str:
+        return ", ".join(c.missing for c in self.holding if c.missing)
 
 
 def gate(

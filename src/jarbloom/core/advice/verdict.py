@@ -313,7 +313,7 @@ def _batch(s: Situation) -> Verdict:
             "Test on the day after, and daily for a week.",
             tuple(reasons),
         )
-    hard = [c for c in found.missing if c.hardness != "taste"]
+    hard = found.holding
     headroom = next((c for c in hard if c.key == "headroom"), None)
     room = max(0.0, s.forecast.sure - s.forecast.load_now)
     if headroom:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.animals.bioload import FASTING, load_of
 from jarbloom.core.model import Animals, Species
 from jarbloom.core.water.ammonia import NH3_BANDS, free_share
 
@@ -20,6 +20,9 @@ LEAST_PORTIONS = 2
 FLOAT_MIN, FLOAT_MOST = 15, 60  # minutes that a closed bag floats
 LONG_DRIP_MIN, DRIP_MOST = 20, 240
 DROPS_PER_ML = 20
+UNREAD_PH = 7.0  # of a bag whose pH was not read, or the tank's where that is lower: breathing makes water acid
+UNREAD_COLD_C = 3.0  # how far from the tank a bag is taken to be whose temperature was not read
+FIRST_DRIPS = 0.1  # share of tank water at which the pH of a dripped bag is the tank's already, at the worst
 FREED_MG_N_L = NH3_BANDS[2].upto  # above this, free ammonia during the mixing decides for going across quickly
 RISING_PH = 0.3  # a tank this much above the bag frees ammonia as the waters mix
 EASY = 0.5  # of what is borne: differences so small need no portions
@@ -27,7 +30,7 @@ EASY = 0.5  # of what is borne: differences so small need no portions
 
 @dataclass(frozen=True)
 class Bag:
-    """As read at home; None where it was not read. Litres, minutes on the way."""
+    """As read at home; None where it was not read. `hours` on the way."""
 
     litres: float
     temp_c: float | None = None
@@ -107,7 +110,7 @@ class Advice:
 def reckoned_tan(bag: Bag, animals: Sequence[Animals], species: Mapping[str, Species], temp_c: float) -> float:
     """TAN that fasting animals give off on the way, mg N/L: a fifth of a day's excretion by the hours on the way."""
     excreted = sum(load_of([a], species, temp_c).excreted for a in animals)
-    return 0.2 * excreted * bag.hours / 24 / bag.litres
+    return FASTING * excreted * bag.hours / 24 / bag.litres
 
 
 def advise(
@@ -158,12 +161,12 @@ def _left(share: float, bag: Bag, water: TankWater, bears: Tolerance) -> float:
 def _freed(share: float, bag: Bag, tan: float, water: TankWater) -> float:
     """NH3-N at a share of tank water with the pH already the tank's; still the bag's before any is added."""
     mixed = tan * (1 - share) + water.tan_mg_n_l * share
-    ph = water.ph if share > 0 else (bag.ph if bag.ph is not None else min(water.ph, 7.0))
+    ph = water.ph if share > 0 else (bag.ph if bag.ph is not None else min(water.ph, UNREAD_PH))
     return float(mixed * free_share(ph, water.temp_c, water.salinity_g_kg))
 
 
 def _floating(bag: Bag, water: TankWater, bears: Tolerance) -> Step:
-    apart = 3.0 if bag.temp_c is None else abs(water.temp_c - bag.temp_c)
+    apart = UNREAD_COLD_C if bag.temp_c is None else abs(water.temp_c - bag.temp_c)
     minutes = min(max(FLOAT_MIN, QUARTER_H * apart / bears.temp_c), FLOAT_MOST)
     return Step("float", "Let the closed bag float", minutes=float(round(minutes / 5) * 5))
 
@@ -203,7 +206,7 @@ def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: St
         n = len(steps) + 1
         steps.append(Step(f"drip-{n}", f"Drip until the water has doubled, stage {n}", bag.litres, minutes, drops))
         left, share = left / 2, 1 - (1 - share) / 2
-    return Course("drip", (floating, *steps), _freed(0.1, bag, tan, water), _left(share, bag, water, bears))
+    return Course("drip", (floating, *steps), _freed(FIRST_DRIPS, bag, tan, water), _left(share, bag, water, bears))
 
 
 def _choose(
@@ -216,7 +219,7 @@ def _choose(
     rises = bag.ph is None or water.ph - bag.ph >= RISING_PH
     salt = None if bag.salinity_g_kg is None else abs(water.salinity_g_kg - bag.salinity_g_kg) / bears.salinity_g_kg
     if freed > FREED_MG_N_L and rises:
-        now = float(tan * free_share(bag.ph if bag.ph is not None else 7.0, water.temp_c, water.salinity_g_kg))
+        now = courses["temperature"].freed
         reasons.append(
             f"Ammonia in the bag ({tan:.2g} mg N/L, {told}): {now:.2g} mg/L of it is free now, {freed:.2g} would be "
             f"as the pH rises to {water.ph:.1f}. Slow mixing would keep them in that."

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
@@ -15,7 +15,7 @@ LIGHTS_ON = time(9)  # the next morning
 
 @dataclass(frozen=True)
 class Standing:
-    """A step, when it was done, and until when one has to wait before the next; `waits` is None when nothing waits."""
+    """A step of the day: when it was done, and from when it can be done."""
 
     step: Step
     kind: str  # lights | float | portion | drip | across | watch | light_on
@@ -60,10 +60,6 @@ def standings(course: Course, done: Mapping[str, datetime]) -> tuple[Standing, .
     return tuple(found)
 
 
-def ended(standing: Sequence[Standing]) -> bool:
-    return all(s.done_at is not None for s in standing)
-
-
 @dataclass(frozen=True)
 class Feeding:
     """A line of the feeding plan: which day, counted from the arrival, and what share of the usual ration."""
@@ -71,6 +67,9 @@ class Feeding:
     day: int
     share: float
     words: str
+
+    def grams(self, ration_g: float) -> float:
+        return self.share * ration_g
 
 
 FEEDING = (

@@ -75,9 +75,14 @@ def _lot(animals: Animals, kind: Species, started: date) -> Lot:
     not_before = started + timedelta(days=round(30.44 * kind.maturity_months))
     if kind.group in CLEANERS:
         not_before = max(not_before, started + CLEAN_AFTER)
-    order = "last" if kind.territory == "strong" and kind.group == "fish" else kind.order
+    order = order_of(kind)
     rank = (ORDERS.index(order), HARDY.index(kind.hardiness), _ground(kind), kind.key)
     return Lot(animals, kind, order, rank, not_before)
+
+
+def order_of(kind: Species) -> str:
+    """first, middle or last: fish that strongly hold ground come last whatever else their row says."""
+    return "last" if kind.territory == "strong" and kind.group == "fish" else kind.order
 
 
 def _ground(kind: Species) -> int:

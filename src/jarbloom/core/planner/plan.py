@@ -15,7 +15,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model import Animals, Batch
-from jarbloom.core.planner.lots import Lot, items_of, lots_of
+from jarbloom.core.planner.lots import Lot, items_of, lots_of, merged
 from jarbloom.core.planner.terms import SEARCH_DAYS, Terms
 from jarbloom.core.planner.water import Course, Watched
 from jarbloom.core.vessel.media import ceiling_mg_n_day
@@ -47,10 +47,6 @@ class Proposal:
     left_together: float = 0.0
     left_p: float | None = None  # P of staying under the limits, where the bloom would carry them
 
-    @property
-    def last_day(self) -> date | None:
-        return max((p.planned for p in self.placed), default=None)
-
 
 BINDING = {
     "today": "nothing asks for waiting",
@@ -59,6 +55,7 @@ BINDING = {
     "pace": "the days asked between batches",
     "quarantine": "the quarantine before it",
     "your days": "the day of the week you have time",
+    "locked": "the days asked before and after a locked batch",
     "age": "the tank has to run so long for these animals",
     "water": "until then the bloom does not surely carry it",
     "no filter": "the tank has no filter, so there is little for a bloom to live on",
@@ -180,7 +177,9 @@ class _Search:
             floor.append((since + timedelta(days=t.gap(lot.sensitive)), "pace"))
         day, binding = max(floor, key=lambda f: f[0])
         free = next(self._days(day, lot.sensitive))
-        return free, binding if free == day else "your days"
+        if free != day:
+            binding = "locked" if t.has_time(day) else "your days"
+        return free, binding
 
     def _days(self, start: date, sensitive: bool) -> Iterator[date]:
         """Days from `start` on that keep their distance from locked batches and on which the keeper has time."""
@@ -213,7 +212,7 @@ class _Search:
 
     def _most(self, day: date, lots: list[Lot]) -> int:
         """How many of the lots, from the first on, are sure on a day; the first is known to be."""
-        low, high = 1, len(lots)
+        low, high = 1, len(lots) + 1
         while high - low > 1:
             middle = (low + high) // 2
             low, high = (middle, high) if self._fits(day, lots[:middle]) else (low, middle)
@@ -272,8 +271,5 @@ def in_thirds(lots: Sequence[Lot], day: date, every: int = 14) -> tuple[Batch, .
     parts = [single[a:b] for a, b in zip(cuts, cuts[1:], strict=False)]
     found = []
     for k, part in enumerate(p for p in parts if p):
-        counts: dict[str, Animals] = {}
-        for a in part:
-            counts[a.species] = replace(a, count=counts[a.species].count + 1) if a.species in counts else a
-        found.append(Batch(k + 1, f"third {k + 1}", day + timedelta(days=every * k), tuple(counts.values())))
+        found.append(Batch(k + 1, f"third {k + 1}", day + timedelta(days=every * k), tuple(merged(part))))
     return tuple(found)

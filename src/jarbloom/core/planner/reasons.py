@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import timedelta
 
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.log.kinds import plural
 from jarbloom.core.model import Animals, Batch, Species
-from jarbloom.core.planner.lots import lots_of
+from jarbloom.core.planner.lots import Lot, order_of
 from jarbloom.core.planner.terms import Terms
 from jarbloom.core.planner.water import Standing
 from jarbloom.units import NBSP, load_text, percent
-
-MOST_CERTAIN = 0.99  # no more is ever said of living things
 
 
 @dataclass(frozen=True)
@@ -31,14 +28,14 @@ def reasons(
     living: Sequence[Animals],
     species: Mapping[str, Species],
     terms: Terms,
-    started_lots: Sequence,
+    lots: Sequence[Lot],
     ceiling: float,
 ) -> tuple[Reason, ...]:
-    """Of one batch of a plan. `started_lots`: its animals as lots, which know from when the tank is old enough."""
+    """Of one batch of a plan. `lots`: its animals, which know from when the tank is old enough."""
     batch = standing.batch
     found = [_certain(standing, terms), _carried(standing, ceiling)]
     before = [b for b in plan if (b.planned, b.id) < (batch.planned, batch.id)]
-    sensitive = any(lot.sensitive for lot in started_lots)
+    sensitive = any(lot.sensitive for lot in lots)
     since, named = terms.last_arrival, "the last arrivals"
     if before:
         nearest = max(before, key=lambda b: (b.planned, b.id))
@@ -67,7 +64,7 @@ def reasons(
     found += [
         Reason("age", False, f"The tank is old enough for {plural(lot.kind.name, 2)} from {lot.not_before:%-d %b %Y}.",
                "practice")
-        for lot in {lot.kind.key: lot for lot in started_lots}.values() if lot.not_before > batch.planned
+        for lot in {lot.kind.key: lot for lot in lots}.values() if lot.not_before > batch.planned
     ]  # fmt: skip
     found += _order(batch, plan, species)
     return tuple(found)
@@ -76,7 +73,7 @@ def reasons(
 def _certain(standing: Standing, terms: Terms) -> Reason:
     seen = standing.watched
     text = (
-        f"{percent(min(seen.p_safe, MOST_CERTAIN))} of the forecasts stay under the limits for 14{NBSP}days; "
+        f"{percent(seen.p_safe)} of the forecasts stay under the limits for 14{NBSP}days; "
         f"{percent(terms.certain)} is asked."
     )
     return Reason("water", seen.p_safe >= terms.certain, text, "safety")
@@ -101,22 +98,15 @@ def _proof(batch: Batch, terms: Terms) -> Reason:
 
 def _order(batch: Batch, plan: Sequence[Batch], species: Mapping[str, Species]) -> list[Reason]:
     """Who holds ground comes after those who would be driven off it."""
-    mine = {lot.kind.key: lot.kind for lot in lots_of(batch.items, (), species, batch.planned) if lot.order == "last"}
-    if not mine:
+    mine = [k for k in _kinds(batch, species) if order_of(k) == "last"]
+    after = [b for b in plan if (b.planned, b.id) > (batch.planned, batch.id)]
+    later = [k for b in after for k in _kinds(b, species) if order_of(k) != "last"]
+    if not mine or not later:
         return []
-    later = [
-        lot.kind
-        for b in plan if (b.planned, b.id) > (batch.planned, batch.id)
-        for lot in lots_of(b.items, (), species, b.planned) if lot.order != "last"
-    ]  # fmt: skip
-    if not later:
-        return []
-    first, then = next(iter(mine.values())), later[0]
+    first, then = mine[0], later[0]
     text = f"{plural(first.name, 2)} should come last, after the {plural(then.name, 2)}."
     return [Reason("order", False, text[:1].upper() + text[1:], "practice")]
 
 
-def next_sure_words(days: timedelta) -> str:
-    """How far a day moves: 'three days later'."""
-    n = abs(days.days)
-    return f"{n}{NBSP}day{'s' if n != 1 else ''} {'later' if days.days > 0 else 'sooner'}"
+def _kinds(batch: Batch, species: Mapping[str, Species]) -> list[Species]:
+    return [species.get(a.species, species["unknown"]) for a in batch.items]

@@ -38,11 +38,6 @@ class Terms:
     def has_time(self, day: date) -> bool:
         return not self.weekdays or day.weekday() in self.weekdays
 
-    def next_free(self, day: date) -> date:
-        while not self.has_time(day):
-            day += timedelta(days=1)
-        return day
-
     def bought(self, planned: date) -> date:
         """When a batch is to be fetched so that its quarantine ends on the planned day."""
         return planned - timedelta(days=self.quarantine_days)

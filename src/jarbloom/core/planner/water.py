@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
-from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.kinetics import State, hydrogen
@@ -97,7 +97,9 @@ class Course:
 
     def sure(self, day: date) -> float:
         """What the bloom carries with 90 % probability on a morning, mg N a day."""
-        return sure_mg_n_day(self.ensemble, self.state(day))
+        state = self.state(day)
+        ph = -np.log10(hydrogen(state.alk, state.alk_ref, 10.0**-state.ph_ref))
+        return _sure(self.ensemble, state.a, state.b, ph)
 
     def _run(self, state: State, start: datetime, end: datetime, batches: Sequence[Batch]) -> Trajectory:
         plan = usual_plan(self.ensemble, batches)
@@ -124,11 +126,6 @@ def watched(ensemble: Ensemble, path: Trajectory, start: datetime, day: date, ba
     return Watched(share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9)))
 
 
-def sure_mg_n_day(ensemble: Ensemble, state: State) -> float:
-    ph = -np.log10(hydrogen(state.alk, state.alk_ref, 10.0**-state.ph_ref))
-    return _sure(ensemble, state.a, state.b, ph)
-
-
 def _sure(ensemble: Ensemble, a: NDArray, b: NDArray, ph: NDArray) -> float:
     carried = np.minimum(*carried_mg_n_l_day(ensemble.par, a, b, ph, ensemble.tank.temp_c))
     return float(ensemble.volume_l * np.quantile(carried, SURE))
@@ -143,41 +140,35 @@ def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
 
 @dataclass(frozen=True)
 class Standing:
-    """One batch of a plan as it stands, loads in mg N a day: of the batch grown up, `together` with those here at
-    their size of the day and the batches before it, `grown` with everybody grown up; `sure` on that morning."""
+    """One batch of a plan as it stands, loads in mg N a day: `together` those here at their size of the day with all
+    batches up to it grown up, `grown` everybody grown up; `sure` what the bloom surely carries on that morning."""
 
     batch: Batch
-    load: float
     together: float
     grown: float
     sure: float
     watched: Watched
 
 
-def standings(ensemble: Ensemble, batches: Sequence[Batch], loads: Sequence[float], living: float) -> list[Standing]:
-    """Every batch of a plan, by date, judged on one course of the water. `loads`: of the batches, `living` of those
-    who are in, mg N a day grown up."""
+def standings(ensemble: Ensemble, batches: Sequence[Batch]) -> list[Standing]:
+    """Every batch of a plan, by date, judged on one course of the water. None of their days has passed."""
     if not batches:
         return []
     ensemble = far_sighted(ensemble)
-    order = sorted(range(len(batches)), key=lambda k: (batches[k].planned, batches[k].id))
-    plan = usual_plan(ensemble, batches)
-    start, last = ensemble.as_of, max(b.planned for b in batches)
+    species, temp = ensemble.reference.species, ensemble.tank.temp_c
+    order = sorted(batches, key=lambda b: (b.planned, b.id))
+    start, last = ensemble.as_of, order[-1].planned
     end = max(noon(last, start), start) + timedelta(days=WATCH_DAYS + 0.5)
-    path = run(ensemble, _telling(ensemble.entries), ensemble.past.end, start, end, plan)
+    path = run(ensemble, _telling(ensemble.entries), ensemble.past.end, start, end, usual_plan(ensemble, batches))
+    living = load_of(ensemble.living, species, temp, adult=True).total
     found, coming = [], 0.0
-    for n, k in enumerate(order):
-        batch = replace_day(batches[k], start.date())
-        coming += loads[k]
-        here = load_of(ensemble.living, ensemble.reference.species, ensemble.tank.temp_c, batch.planned).total
+    for n, batch in enumerate(order):
+        load = load_of(batch.items, species, temp, adult=True).total
+        coming += load
+        here = load_of(ensemble.living, species, temp, batch.planned).total
         morning = max(start, datetime.combine(batch.planned, MORNING, start.tzinfo))
-        row = min(int(elapsed_days(start, morning) / (STEP_H / 24)), len(path.at) - 1)
+        row = min(step_of(morning, start, STEP_H / 24), len(path.at) - 1)
         sure = _sure(ensemble, path.a[row].astype(float), path.b[row].astype(float), path.ph[row].astype(float))
-        seen = watched(ensemble, path, start, batch.planned, [batches[j] for j in order[: n + 1]])
-        found.append(Standing(batches[k], loads[k], here + coming, living + coming, sure, seen))
+        seen = watched(ensemble, path, start, batch.planned, order[: n + 1])
+        found.append(Standing(batch, here + coming, living + coming, sure, seen))
     return found
-
-
-def replace_day(batch: Batch, today: date) -> Batch:
-    """A batch whose day has passed goes in today at the earliest."""
-    return batch if batch.planned >= today else Batch(batch.id, batch.name, today, batch.items, batch.arrived)

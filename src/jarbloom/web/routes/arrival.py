@@ -73,9 +73,8 @@ def begin(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     if not errors:
         bag = Bag(v["litres"], v.get("temp_c"), v.get("ph"), v.get("salinity"), tan, v["hours"])
         told = {"seller": typed.text("seller"), "tank_bred": typed.text("tank_bred")}
-        way = {"portions": "portions", "drip": "drip", "temperature_only": "temperature"}.get(tank.acclimatising, "")
         try:
-            run = arrive.begin(desk, slug, int(typed.text("batch")), bag, typed.text("where"), way, told)
+            run = arrive.begin(desk, slug, int(typed.text("batch")), bag, typed.text("where"), told)
             return RedirectResponse(urls.arrival(slug, run), 303)
         except Refused as problem:
             errors.add(problem)
@@ -92,7 +91,7 @@ def _show(
     now_at = next((r for r in rows if r.state in ("now", "waiting")), None)
     return page(
         request, desk, "arrival.html", status, tank=day.tank, day=day, rows=rows, now_at=now_at,
-        ways=way_rows(day.advice, day.course.way), feeding=feeding_rows(day.run.begun_at, day.ration_g),
+        ways=way_rows(day.advice, day.course.way, schools), feeding=feeding_rows(day.run.begun_at, day.ration_g),
         heads=heads(day.animals, desk.reference), signs=[(k, SIGNS[k]) for k in WATCH_FOR],
         errors=errors, typed=typed, gate=next((g for g in gates if g.batch_id == day.batch.id), None),
         can_choose=not set(day.run.done) - {"lights", "float"},

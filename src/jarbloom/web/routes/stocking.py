@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import timedelta
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
@@ -44,7 +44,7 @@ def _show(
         typed=typed or {},
         history=history,
         undoable=next((c for c in history if not c.undone), None),
-        changed=request.query_params.get("changed") == "1",
+        changed=request.query_params.get("changed", ""),
         here="stocking",
         part="plan",
         soon=(desk.now + timedelta(days=7)).date(),
@@ -82,7 +82,7 @@ def set_animals(request: Request, desk: AtDesk, slug: str, batch_id: int, typed:
         plan_batches.set_animals(desk, slug, batch_id, key, typed.text("count"))
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
-    return _changed(slug)
+    return _changed(desk, slug)
 
 
 @router.post("/{batch_id}/move")
@@ -91,19 +91,19 @@ def move(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed)
         plan_batches.move_batch(desk, slug, batch_id, parse_date(typed.text("planned"), "planned"))
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
-    return _changed(slug)
+    return _changed(desk, slug)
 
 
 @router.post("/{batch_id}/remove")
 def remove(desk: AtDesk, slug: str, batch_id: int) -> Response:
     plan_batches.remove_batch(desk, slug, batch_id)
-    return _changed(slug)
+    return _changed(desk, slug)
 
 
 @router.post("/{batch_id}/lock")
 def lock(desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
     plan_batches.lock_batch(desk, slug, batch_id, typed.text("locked") == "yes")
-    return _changed(slug)
+    return _changed(desk, slug)
 
 
 @router.post("/{batch_id}/shift")
@@ -116,23 +116,22 @@ def shift(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed
         )
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
-    return _changed(slug)
+    return _changed(desk, slug)
+
+
+def _changed(desk: Desk, slug: str) -> Response:
+    """Back to the plan, with the undo of what this changed there."""
+    return RedirectResponse(urls.stocking(slug, plan_batches.just_changed(desk, slug)), 303)
 
 
 @router.get("/board")
 def board(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     """How every batch stands; `batch` and `days` try one of them on another day, and keep nothing."""
-    asked = request.query_params
-    seen = look.see(desk, slug)
-    kept = {b.id: max(b.planned, desk.now.date()) for b in seen.situation.waiting}
-    moved: dict[int, date] = {}
-    if asked.get("batch", "").isdigit() and int(asked["batch"]) in kept:
-        shift = round(number(asked.get("days", "0"), "days", low=-plan_ahead.MOST_DAYS, high=plan_ahead.MOST_DAYS))
-        day = kept[int(asked["batch"])] + timedelta(days=shift)
-        moved = {int(asked["batch"]): max(day, desk.now.date())}
-    judged = plan_ahead.judge(desk, slug, moved)
-    rows = stands([(j.standing, j.reasons) for j in judged], kept)
-    return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=next(iter(moved), 0))
+    asked, seen = request.query_params, look.see(desk, slug)
+    batch_id = int(asked["batch"]) if asked.get("batch", "").isdecimal() else 0
+    found = plan_ahead.board(desk, slug, batch_id, number(asked.get("days", "0"), "days"))
+    rows = stands([(j.standing, j.reasons) for j in found.judged], found.kept_days)
+    return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=found.tried)
 
 
 @router.get("/ahead")
@@ -161,7 +160,7 @@ def _planned(request: Request, desk: Desk, slug: str, deed: Callable[[Desk, str]
         deed(desk, slug)
     except Refused as problem:
         return _show(request, desk, slug, 422, {f"plan:{problem.field}": problem.sentence})
-    return _changed(slug)
+    return _changed(desk, slug)
 
 
 @router.post("/target")
@@ -180,10 +179,6 @@ def free_days(desk: AtDesk, slug: str, typed: Typed) -> Response:
 def undo(desk: AtDesk, slug: str, change_id: int) -> Response:
     plan_batches.undo_change(desk, slug, change_id)
     return RedirectResponse(urls.stocking(slug), 303)
-
-
-def _changed(slug: str) -> Response:
-    return RedirectResponse(f"{urls.stocking(slug)}?changed=1", 303)
 
 
 @router.post("/{batch_id}/in")

@@ -7,8 +7,6 @@ from datetime import timedelta
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.animals.compatibility import case_of
-from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.styles import Proposal, propose, styles_for
 from jarbloom.data import catalogue
 from jarbloom.deeds import look, plan_batches
@@ -33,7 +31,7 @@ def _proposal(desk: Desk, slug: str, key: str, turn: str, bare: bool) -> tuple[l
     if not key:
         return seen, None, turned
     s = seen.situation
-    case = case_of(home_of(s.tank), s.living, desk.reference.species, s.now.date(), s.units) if bare else case_here(s)
+    case = case_here(s, planned=not bare)
     found = propose(all_styles[key], case, desk.reference.offered, s.forecast.ceiling, turned)
     return seen, found, turned
 
@@ -55,4 +53,4 @@ def to_the_plan(desk: AtDesk, slug: str, typed: Typed) -> Response:
     _, found, _ = _proposal(desk, slug, typed.text("style"), typed.text("turn"), typed.text("bare") == "on")
     if found and found.animals:
         plan_batches.add_with(desk, slug, (desk.now + timedelta(days=7)).date(), found.animals, found.style.name)
-    return RedirectResponse(f"{urls.stocking(slug)}?changed=1#ahead-h", 303)
+    return RedirectResponse(f"{urls.stocking(slug, plan_batches.just_changed(desk, slug))}#ahead-h", 303)
