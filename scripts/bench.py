@@ -16,15 +16,18 @@ from tests.lsoda import integrate
 from tests.make import NOW, REFERENCE, demo_folder, entry, numbered, tank, test_entry
 
 from jarbloom.core.bloom.drivers import drivers
-from jarbloom.core.bloom.ensemble import Settings, prepare
+from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.model import Animals, Batch, Entry, Tank
-from jarbloom.core.planner.plan import propose, redate
-from jarbloom.core.planner.terms import Terms
-from jarbloom.core.planner.water import standings
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.course import standings
+from jarbloom.core.stocking.plan import propose, redate
+from jarbloom.core.stocking.terms import Terms
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
@@ -64,7 +67,9 @@ def to_come() -> list[Entry]:
 SAMPLE = 100  # members that LSODA integrates; the whole ensemble would take it so many times longer
 
 
-def against_lsoda(t: Tank, log: list[Entry], settings: Settings) -> tuple[float, float, dict[str, tuple[float, float]]]:
+def against_lsoda(
+    t: Tank, log: list[Entry], settings: Forecasting
+) -> tuple[float, float, dict[str, tuple[float, float]]]:
     """Seconds a member of LSODA at rtol 1e-6 and of the stepper, over the same past and 60 days of doses and changes
     ahead; and for TAN and nitrite the rms and the largest deviation, mg N/L."""
     found = prepare(t, log, NOW, REFERENCE, settings)
@@ -115,8 +120,8 @@ WISHED = (
 
 def planner(t: Tank, log: list[Entry], one: float) -> None:
     """Eight batches planned and judged with 2,000 members, as ratios to one conditioned forecast of the usual size."""
-    many = prepare(t, log, NOW, REFERENCE, Settings(members=2000))
-    few = prepare(t, log, NOW, REFERENCE, Settings())
+    many = prepare(t, log, NOW, REFERENCE, Forecasting(members=2000))
+    few = prepare(t, log, NOW, REFERENCE, Forecasting())
     wishes = [Animals(k, n) for k, n in WISHED]
     terms = Terms(NOW.date(), 14, 14)
     found = propose(many, wishes, terms)
@@ -126,7 +131,7 @@ def planner(t: Tank, log: list[Entry], one: float) -> None:
     plan = [Batch(k, "b", NOW.date() + timedelta(days=7 * k), (a,)) for k, a in enumerate(wishes[:8])]
     took = median_s(lambda: redate(many, plan, terms), 3)
     print(f"first sure days of 8 batches, 2,000 members: {took / one:.2f} of the first, {took:.2f} s here")
-    for name, ensemble in (("2,000", many), (f"{Settings().members}", few)):
+    for name, ensemble in (("2,000", many), (f"{Forecasting().members}", few)):
         took = median_s(lambda e=ensemble: standings(e, plan), 5)
         print(f"a dragged block of 8, {name} members: {took / one:.2f} of the first, {1000 * took:.0f} ms here")
 
@@ -134,7 +139,7 @@ def planner(t: Tank, log: list[Entry], one: float) -> None:
 def main() -> None:
     # Hard enough for 35 doses: what is compared is the solver, not a tank without alkalinity.
     t, log = tank(kh_dkh=30), record(25)
-    whole = Settings(horizon_days=60)
+    whole = Forecasting(horizon_days=60)
     one = median_s(lambda: forecast(t, log, NOW, REFERENCE, (), whole), 5)
     print(f"conditioned forecast, 25 readings, 60 days, {whole.members} members: {one:.2f} s median")
     theirs, ours, off = against_lsoda(t, log, whole)

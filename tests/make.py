@@ -14,9 +14,10 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.bloom.ensemble import Settings as Forecasting
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Entry, Filter, Tank
+from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.deeds.desk import Desk, reference
 from jarbloom.deeds.make_demo import make_demo
 from jarbloom.store import preferences

@@ -1,8 +1,9 @@
-"""Imports point one way: a module imports only from lower floors, or its own."""
+"""Imports point one way: a module imports only from lower floors, or its own; inside the core, from lower rooms."""
 
 import ast
 import re
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 SRC = Path(__file__).parent.parent / "src" / "jarbloom"
@@ -23,34 +24,50 @@ FLOORS = {
     "__init__": 0,
 }
 APART = {("views", "deeds"), ("deeds", "views"), ("formats", "store"), ("store", "formats"), ("core", "data")}
+ROOMS = ("model", "water", "vessel", "animals", "journal", "bloom", "upset", "stocking", "setup", "advice")
 
 
-def room(path: Path) -> str:
-    inside = path.relative_to(SRC)
-    return inside.parts[0] if len(inside.parts) > 1 else inside.stem
+def modules() -> Iterator[tuple[Path, tuple[str, ...]]]:
+    for path in SRC.rglob("*.py"):
+        yield path, path.relative_to(SRC).with_suffix("").parts
 
 
-def imports(path: Path) -> list[tuple[int, str]]:
+def imports(path: Path) -> list[tuple[int, tuple[str, ...]]]:
+    """(line, parts of the module below jarbloom) of everything of ours that a file imports."""
     found = []
     for node in ast.walk(ast.parse(path.read_text("utf-8"))):
         if isinstance(node, ast.ImportFrom) and node.module and node.module.startswith("jarbloom."):
-            found.append((node.lineno, node.module.split(".")[1]))
+            base = tuple(node.module.split(".")[1:])
+            found += [(node.lineno, (*base, a.name)) for a in node.names]
         elif isinstance(node, ast.ImportFrom) and node.module == "jarbloom":
-            found += [(node.lineno, a.name) for a in node.names if a.name in FLOORS]
+            found += [(node.lineno, (a.name,)) for a in node.names if a.name in FLOORS]
         elif isinstance(node, ast.Import):
-            found += [(node.lineno, a.name.split(".")[1]) for a in node.names if a.name.startswith("jarbloom.")]
+            found += [(node.lineno, tuple(a.name.split(".")[1:])) for a in node.names if a.name.startswith("jarbloom.")]
     return found
 
 
 class Floors(unittest.TestCase):
     def test_no_import_points_up(self) -> None:
         wrong = []
-        for path in SRC.rglob("*.py"):
-            here = room(path)
+        for path, here in modules():
             for line, there in imports(path):
-                if FLOORS[there] > FLOORS[here] or (here, there) in APART:
-                    wrong.append(f"{path.relative_to(SRC)}:{line} imports {there}")
+                if FLOORS[there[0]] > FLOORS[here[0]] or (here[0], there[0]) in APART:
+                    wrong.append(f"{path.relative_to(SRC)}:{line} imports {there[0]}")
         self.assertEqual(wrong, [])
+
+    def test_no_import_inside_the_core_points_up(self) -> None:
+        wrong = []
+        for path, here in modules():
+            if here[0] != "core" or len(here) < 3:
+                continue
+            for line, there in imports(path):
+                if there[0] == "core" and ROOMS.index(there[1]) > ROOMS.index(here[1]):
+                    wrong.append(f"{path.relative_to(SRC)}:{line} imports {there[1]}")
+        self.assertEqual(wrong, [])
+
+    def test_every_module_of_the_core_stands_in_a_room(self) -> None:
+        loose = {here[1] for _, here in modules() if here[0] == "core" and here[1] != "__init__"} - set(ROOMS)
+        self.assertEqual(loose, set())
 
     def test_the_core_has_no_clock_and_no_files(self) -> None:
         wrong = []

@@ -11,14 +11,15 @@ import numpy as np
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import clears
 from jarbloom.core.bloom.drivers import drivers
-from jarbloom.core.bloom.ensemble import Ensemble, Settings, prepare, project
+from jarbloom.core.bloom.ensemble import Ensemble, Forecasting, prepare, project
 from jarbloom.core.bloom.forecast import course_of, gate_of, limits_for
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.log.readings import reads_as_zero
-from jarbloom.core.model import Animals, Batch
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.readings import reads_as_zero
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
 from scripts.calibrate.keeper import DAY_ZERO, NOON, Keeper, Lived, a_tank, at, peaks_under
 from scripts.calibrate.score import pit
 from scripts.calibrate.worlds import FilmWorld, OwnWorld
@@ -29,7 +30,7 @@ FIXED_DAYS = (14, 28)
 BATCH_DAYS = (14, 28, 35, 42)
 AHEAD = (5, 10, 15)
 FISHLESS_GUESS = 35  # the first baseline: 'it takes five weeks'
-SETTINGS = Settings(horizon_days=HORIZON)
+SETTINGS = Forecasting(horizon_days=HORIZON)
 
 
 @dataclass(frozen=True)

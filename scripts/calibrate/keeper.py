@@ -9,14 +9,17 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from jarbloom.core.advice.jobs import CACO3_PER_MG_N
-from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
-from jarbloom.core.bloom.drivers import Plan, drivers
+from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n
+from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import WATCH_DAYS
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import RELIEF_OVER_MG_N_L, pinch_g_day
-from jarbloom.core.log.readings import reads_as_zero
-from jarbloom.core.model import Entry, Filter, Kit, Scale, Source, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.readings import reads_as_zero
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Kit, Scale
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.tank import Filter, Source, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import CACO3_PER_DKH
 from scripts.calibrate.worlds import FilmWorld, OwnWorld, Peaks
@@ -184,7 +187,7 @@ class Keeper:
 
 
 def peaks_under(
-    world: FilmWorld | OwnWorld, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: Plan
+    world: FilmWorld | OwnWorld, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: FuturePlan
 ) -> Peaks:
     """Peaks of the world's next 14 days under a plan, from noon of a day; the world is spent."""
     start, to = at(day + NOON), at(day + NOON + WATCH_DAYS)

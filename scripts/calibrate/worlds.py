@@ -18,9 +18,11 @@ from jarbloom.core.bloom.drivers import Drivers
 from jarbloom.core.bloom.kinetics import PLANT_HALF, first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Reading, Tank
-from jarbloom.core.vessel.media import Media, ceiling_mg_n_day
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.reference import Media
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import ammonium_per_unionised
 from jarbloom.core.water.carbonate import MEQ_PER_DKH

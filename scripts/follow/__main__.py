@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.reference import Reference
+from jarbloom.core.model.reference import Reference
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import reference
 from scripts.calibrate.keeper import NOON

@@ -6,15 +6,17 @@ from dataclasses import replace
 from datetime import date, timedelta
 
 from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, situation
-from jarbloom.core.bloom.ensemble import Settings, prepare
+from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import summarise
 from jarbloom.core.bloom.plans import pinch_g_day
-from jarbloom.core.log.readings import reads_as_zero
-from jarbloom.core.model import Animals, Batch, Job
-from jarbloom.core.planner.lots import lots_of
-from jarbloom.core.planner.plan import in_thirds, propose
-from jarbloom.core.planner.terms import terms_of
+from jarbloom.core.journal.readings import reads_as_zero
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.lots import lots_of
+from jarbloom.core.stocking.plan import in_thirds, propose
+from jarbloom.core.stocking.terms import terms_of
 from jarbloom.core.upset.levels import latest
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units
@@ -31,7 +33,7 @@ class Follower:
 
     def __init__(self, life: Life, seed: int) -> None:
         self.life, self.left, self.look_on = life, list(life.wishes), 0
-        self.settings = Settings(members=MEMBERS, seed=seed)
+        self.settings = Forecasting(members=MEMBERS, seed=seed)
         self.plan: tuple[Batch, ...] = ()
         self.test_on, self.kh_due = DAY_ZERO, False
 

@@ -7,14 +7,17 @@ from datetime import timedelta
 
 import numpy as np
 
-from jarbloom.core.animals.bioload import load_of, stock
+from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.forecast import limits_for
-from jarbloom.core.model import Animals, Entry, Tank
-from jarbloom.core.planner.target import sized_target_mg_n_l
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.target import sized_target_mg_n_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units
 from scripts.calibrate.keeper import DAY_ZERO, LIQUID, a_tank, at

@@ -15,7 +15,7 @@ import platformdirs
 import typer
 
 from jarbloom import __version__
-from jarbloom.core.bloom.ensemble import Settings as Forecasting
+from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.demo_truth import connect_stand_ins, truth_of
 from jarbloom.deeds.desk import Desk, reference, with_own

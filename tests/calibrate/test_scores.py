@@ -13,8 +13,9 @@ from scripts.calibrate.worlds import FilmWorld, OwnWorld
 
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.parameters import PRIORS
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Entry, Filter, Tank
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Filter, Tank
 from tests.make import REFERENCE
 
 DOC = Path(__file__).parents[2] / "docs" / "model.md"

@@ -14,7 +14,7 @@ from jarbloom.core.animals.acclimatise import (
     tolerance_of,
 )
 from jarbloom.core.animals.arrival import run_steps, standings
-from jarbloom.core.model import Animals
+from jarbloom.core.model.species import Animals
 from jarbloom.core.water.ammonia import free_share
 from tests.make import NOW, REFERENCE
 

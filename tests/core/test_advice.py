@@ -4,24 +4,18 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from jarbloom.core.advice.gate import Check, Gate
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.proof import clean_days, doses_cleared
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.advice.verdict import verdict
-from jarbloom.core.animals.bioload import (
-    FASTING,
-    Load,
-    batch_load,
-    load_of,
-    mass_g,
-    ration_g_day,
-    stock,
-    usual_feed_g_day,
-)
+from jarbloom.core.animals.bioload import FASTING, Load, load_of, mass_g, ration_g_day, usual_feed_g_day
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.model import Animals, Batch, Filter, Source
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Filter, Source
+from jarbloom.core.stocking.gate import Check, Gate
+from jarbloom.core.stocking.proof import clean_days, doses_cleared
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.vessel import volume as box
@@ -129,7 +123,7 @@ class Bioload(unittest.TestCase):
         self.assertGreater(usual_feed_g_day(stock(log), REFERENCE.species, 25), 0)
         self.assertEqual(load_of([], REFERENCE.species, 25), Load())
         batch = Batch(1, "one", NOW.date(), (Animals("guppy", 2),))
-        self.assertGreater(batch_load(batch, REFERENCE.species, 25).total, 0)
+        self.assertGreater(load_of(batch.items, REFERENCE.species, 25, batch.planned).total, 0)
 
 
 class Upset(unittest.TestCase):

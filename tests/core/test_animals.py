@@ -14,8 +14,8 @@ from typing import Any
 
 from jarbloom.core.animals import compatibility as c
 from jarbloom.core.animals.home import Home, home_of
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.animals.names import plural
+from jarbloom.core.model.species import Animals, Species
 from jarbloom.data.catalogue import read_species
 from jarbloom.errors import BadData
 from jarbloom.units import Units

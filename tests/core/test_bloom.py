@@ -9,8 +9,8 @@ from scipy.special import ndtr
 
 from jarbloom.core.bloom.capacity import QUANTILES, left_after_day
 from jarbloom.core.bloom.conditioning import condition, reading_probability
-from jarbloom.core.bloom.drivers import Plan, drivers
-from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.drivers import FuturePlan, drivers
+from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import SEEDING
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
 from jarbloom.core.bloom.kinetics import first_state, implicit_monod, total_n
@@ -19,8 +19,9 @@ from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from tests.lsoda import integrate
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
@@ -69,7 +70,7 @@ class Kinetics(unittest.TestCase):
 
     def test_agrees_with_lsoda(self) -> None:
         """Members as the priors give them, 40 days with doses, feed and changes, at the published step."""
-        days, dt = 40, Settings().publish_h / 24
+        days, dt = 40, Forecasting().publish_h / 24
         doses = [entry("dose", d, mg_n=216.0) for d in (39.5, 24, 20, 16, 13, 10, 8, 6, 4, 2)]
         more = [entry("change", 12, litres=54.0), entry("feed", 18, grams=0.4)]
         start = at(days).replace(hour=0, minute=0)
@@ -113,7 +114,9 @@ class Envelope(unittest.TestCase):
     @staticmethod
     def ready_days(entries=(), **changes) -> int:
         t = tank(started=NOW.date(), kh_dkh=8, **changes)
-        found = forecast(t, numbered(*entries), NOW, REFERENCE, (), Settings(members=240, horizon_days=120)).readiness
+        found = forecast(
+            t, numbered(*entries), NOW, REFERENCE, (), Forecasting(members=240, horizon_days=120)
+        ).readiness
         return 999 if found.p50 is None else (found.p50 - NOW.date()).days
 
     def test_unseeded_takes_four_to_six_weeks_and_cold_much_longer(self) -> None:
@@ -122,7 +125,9 @@ class Envelope(unittest.TestCase):
         self.assertGreater(cold, 1.6 * warm)
 
     def test_nitrite_goes_last(self) -> None:
-        fresh = prepare(tank(started=NOW.date(), kh_dkh=8), [], NOW, REFERENCE, Settings(members=240, horizon_days=60))
+        fresh = prepare(
+            tank(started=NOW.date(), kh_dkh=8), [], NOW, REFERENCE, Forecasting(members=240, horizon_days=60)
+        )
         path = project(fresh, school_plan(fresh)).path
         ammonia, nitrite = (np.median((guild > 2.0).argmax(axis=0)) for guild in (path.a, path.b))
         self.assertGreater(nitrite, ammonia)
@@ -137,7 +142,7 @@ class Envelope(unittest.TestCase):
     def test_a_live_bottle_takes_up_to_two_weeks_a_dead_one_as_long_as_none(self) -> None:
         t = tank(started=NOW.date(), kh_dkh=8, school="live_culture")
         bottle = numbered(entry("bacteria", 0, source="bottle"))
-        found = prepare(t, bottle, NOW, REFERENCE, Settings(members=400, horizon_days=90))
+        found = prepare(t, bottle, NOW, REFERENCE, Forecasting(members=400, horizon_days=90))
         first = first_days(gate_of(found, course_of(found, project(found, school_plan(found)))), 0)
         alive = ndtr(found.par.event_z[0][1]) > SEEDING["bottle"].dead
         self.assertTrue(1 <= np.median(first[alive]) <= 14, np.median(first[alive]))
@@ -149,7 +154,7 @@ class Envelope(unittest.TestCase):
             doses = [entry("dose", d, mg_n=target * 108.08) for d in (59.7, *range(48, 0, -4))]
             fresh = [test_entry(d, kh="12") for d in range(48, 0, -4)]
             t = tank(started=at(60).date(), kh_dkh=12)
-            end = prepare(t, numbered(*doses, *fresh), NOW, REFERENCE, Settings(members=240)).past.end
+            end = prepare(t, numbered(*doses, *fresh), NOW, REFERENCE, Forecasting(members=240)).past.end
             return float(np.median(end.no2)), float(np.median(end.b))
 
         usual, heavy = stubborn(2.0), stubborn(6.0)
@@ -223,8 +228,8 @@ class TheForecast(unittest.TestCase):
         self.assertEqual(dates, sorted(dates))
 
     def test_readings_narrow_and_move_it(self) -> None:
-        blind = forecast(tank(), a_cycle()[:1], NOW, REFERENCE, (), Settings(members=200))
-        told = forecast(tank(), a_cycle(), NOW, REFERENCE, (), Settings(members=200))
+        blind = forecast(tank(), a_cycle()[:1], NOW, REFERENCE, (), Forecasting(members=200))
+        told = forecast(tank(), a_cycle(), NOW, REFERENCE, (), Forecasting(members=200))
         self.assertGreater(told.sure, blind.sure)
         width = [np.log(f.band("capacity", 0.9) / max(f.sure, 1e-6)) for f in (blind, told)]
         self.assertLess(width[1], width[0])
@@ -242,7 +247,7 @@ class TheForecast(unittest.TestCase):
             test_entry(20, ammonia="0", nitrite="5"),
         ]
         done = forecast(
-            tank(started=at(45).date()), numbered(*hump, *cleared), NOW, REFERENCE, (), Settings(members=200)
+            tank(started=at(45).date()), numbered(*hump, *cleared), NOW, REFERENCE, (), Forecasting(members=200)
         )
         self.assertGreater(done.readiness.already, 0.3)  # the transfer error keeps it modest
         fresh = forecast(tank(started=NOW.date()), [], NOW, REFERENCE, (), FEW)
@@ -269,7 +274,7 @@ class TheForecast(unittest.TestCase):
             *(test_entry(d, ammonia="2", nitrite="0") for d in (5, 4, 3, 2)),
             test_entry(0.05, ammonia="0", nitrite="0"),
         )
-        f = forecast(tank(started=NOW.date() - timedelta(days=6)), steady, NOW, REFERENCE, (), Settings(members=200))
+        f = forecast(tank(started=NOW.date() - timedelta(days=6)), steady, NOW, REFERENCE, (), Forecasting(members=200))
         self.assertIn("0", [x.typed for x in f.surprises])
         self.assertTrue(np.isfinite(f.bands["tan"]).all())
 
@@ -285,8 +290,8 @@ class TheForecast(unittest.TestCase):
 
     def test_what_if_a_change_lowers_what_comes(self) -> None:
         found = prepare(tank(), a_cycle(), NOW, REFERENCE, FEW)
-        still = project(found, Plan(), 5)
-        changed = project(found, Plan(changes=((NOW + timedelta(hours=3), 0.5),)), 5)
+        still = project(found, FuturePlan(), 5)
+        changed = project(found, FuturePlan(changes=((NOW + timedelta(hours=3), 0.5),)), 5)
         k = still.index(NOW + timedelta(days=1))
         self.assertLess(np.median(changed.path.no3[k]), 0.7 * np.median(still.path.no3[k]))
 

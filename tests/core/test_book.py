@@ -4,13 +4,13 @@ import unittest
 from datetime import date, timedelta
 
 from jarbloom.core.advice.animal_jobs import count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
-from jarbloom.core.advice.gate import of_the_tank
 from jarbloom.core.advice.situation import situation
-from jarbloom.core.animals.bioload import stock
-from jarbloom.core.animals.book import deaths, groups, kept_for_now, losses_by, missing, spent
-from jarbloom.core.bloom.ensemble import Settings
+from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.journal.book import deaths, groups, kept_for_now, losses_by, missing, spent, stock
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
@@ -99,7 +99,7 @@ class Heads(unittest.TestCase):
 class Jobs(unittest.TestCase):
     def situation(self, *more):
         entries = log(*more)
-        made = forecast(tank(), entries, NOW, REFERENCE, (), Settings(members=40))
+        made = forecast(tank(), entries, NOW, REFERENCE, (), Forecasting(members=40))
         return situation(tank(), entries, (), made, REFERENCE, Units(), NOW)
 
     def test_one_kept_for_now_has_its_day_on_the_list(self) -> None:
@@ -133,7 +133,7 @@ class Jobs(unittest.TestCase):
         for planned, items, found in ((-3, few, 1), (30, few, 0), (3, many, 1), (40, many, 0)):
             batch = Batch(1, "Batch one", TODAY + timedelta(days=planned), items)
             entries = log()
-            made = forecast(tank(), entries, NOW, REFERENCE, [batch], Settings(members=40))
+            made = forecast(tank(), entries, NOW, REFERENCE, [batch], Forecasting(members=40))
             s = situation(tank(), entries, [batch], made, REFERENCE, Units(), NOW)
             with self.subTest(planned=planned, items=items):
                 self.assertEqual([j.kind for j in plan_jobs(s)], ["replan"] * found)

@@ -5,9 +5,10 @@ from __future__ import annotations
 import doctest
 import unittest
 
-from jarbloom.core.animals import budget as b
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.model import MG_PER_MG_N, Animals
+from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking import budget as b
 from jarbloom.core.vessel.volume import net_l
 from tests.make import NOW, REFERENCE, entry, numbered, tank
 

@@ -7,10 +7,11 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 
 from jarbloom.core.animals.bioload import FASTING, feed_load, load_of, rotting_food_mg_n
-from jarbloom.core.bloom.drivers import DETOX_SHARE, Plan, drivers, step_of
+from jarbloom.core.bloom.drivers import DETOX_SHARE, FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import known_by, prepare
 from jarbloom.core.bloom.forecast import limits_for, usual_plan
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
@@ -86,7 +87,7 @@ class FromThePlan(unittest.TestCase):
     def test_batches_come_on_their_day_at_adult_size(self) -> None:
         day = (START + timedelta(days=4)).date()
         batch = Batch(1, "Batch one", day, (Animals("harlequin_rasbora", 8),))
-        g = grid(plan=Plan((batch,)))
+        g = grid(plan=FuturePlan((batch,)))
         adult = load_of(batch.items, REFERENCE.species, 26, adult=True)
         before, after = step_of(START + timedelta(days=3.5), START, DT), step_of(START + timedelta(days=4.5), START, DT)
         self.assertEqual(g.excretion[before], 0.0)
@@ -95,15 +96,15 @@ class FromThePlan(unittest.TestCase):
 
     def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
         until = (START + timedelta(days=3)).date()
-        g = grid(plan=Plan(redose_mg_n_l=2.0, redose_until=until))
+        g = grid(plan=FuturePlan(redose_mg_n_l=2.0, redose_until=until))
         self.assertEqual(np.count_nonzero(g.redose), 3)
         fish = entry("arrival", 11, species="harlequin_rasbora", count=8, length_cm=3.0)
-        rest = grid(fish, plan=Plan(feed_factor=0.2, feed_factor_until=until))
+        rest = grid(fish, plan=FuturePlan(feed_factor=0.2, feed_factor_until=until))
         k_rest, k_fed = step_of(START + timedelta(days=1), START, DT), step_of(START + timedelta(days=6), START, DT)
         self.assertLess(rest.excretion[k_rest], 0.25 * rest.excretion[k_fed])
 
     def test_planned_changes(self) -> None:
-        g = grid(plan=Plan(changes=((START + timedelta(days=2), 0.5), (START - timedelta(days=2), 0.5))))
+        g = grid(plan=FuturePlan(changes=((START + timedelta(days=2), 0.5), (START - timedelta(days=2), 0.5))))
         self.assertEqual(np.count_nonzero(g.change), 1)
 
 
@@ -115,7 +116,7 @@ class Schools(unittest.TestCase):
         fish = entry("arrival", 2, species="guppy", count=3)
         self.assertEqual(self.plan("measured_dose").redose_mg_n_l, 2.0)
         self.assertGreater(self.plan("pinch_feeding").food_g_day, 0)
-        self.assertEqual(self.plan("fish_in_watched", fish), Plan(relief_share=0.5, relief_over=(0.5, 0.5)))
+        self.assertEqual(self.plan("fish_in_watched", fish), FuturePlan(relief_share=0.5, relief_over=(0.5, 0.5)))
         small = self.plan("fish_in_small_changes", fish)
         self.assertTrue(small.changes and all(f == 0.125 for _, f in small.changes))
         self.assertEqual(self.plan("measured_dose", fish).redose_mg_n_l, 0.0)

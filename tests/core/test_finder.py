@@ -10,7 +10,7 @@ from datetime import date
 from jarbloom.core.animals import finder as f
 from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.compatibility import Case, case_of
-from jarbloom.core.model import Animals
+from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
 from tests.core.test_animals import TODAY, home
 from tests.make import REFERENCE
@@ -70,7 +70,7 @@ class Stances(unittest.TestCase):
         self.assertEqual(self.stance("angelfish", large), "not for life")
 
     def test_the_order_is_by_stance_when_no_name_is_typed(self) -> None:
-        order = [f.STANCES.index(a.stance) for a in f.find(f.Ask(water="fresh"), case(RASBORAS), SPECIES, 12.0)]
+        order = [f.STANCES.index(a.stance) for a in f.find(f.FinderQuery(water="fresh"), case(RASBORAS), SPECIES, 12.0)]
         self.assertEqual(order, sorted(order))
 
 

@@ -10,7 +10,8 @@ from jarbloom.core.advice.verdict import day_words, next_test, ready_words, verd
 from jarbloom.core.bloom.forecast import BatchOutlook, Surprise, forecast
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import TestValue
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
 
@@ -134,8 +135,8 @@ class Jobs(unittest.TestCase):
         self.assertNotIn("count", kinds(look(FISH, test_entry(0.2, ammonia="0", nitrite="0"))))
 
     def test_every_job_says_why_and_when_and_what_it_logs_is_understood(self) -> None:
-        from jarbloom.core.log.complete import Setting
-        from jarbloom.core.log.shorthand import parse
+        from jarbloom.core.journal.complete import Setting
+        from jarbloom.core.journal.line.shorthand import parse
 
         setting = Setting(108.08, tank().kit, Units(), REFERENCE.species)
         for s in (

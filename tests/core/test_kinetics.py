@@ -10,15 +10,16 @@ from hypothesis import strategies as st
 
 from jarbloom.core.bloom.capacity import carried_mg_n_l_day, left_after_day
 from jarbloom.core.bloom.conditioning import Evidence, Kits, Sight, reading_probability
-from jarbloom.core.bloom.drivers import Plan, drivers
-from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.drivers import FuturePlan, drivers
+from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import LOSS, SEEDING, power_shift, salt_shift
 from jarbloom.core.bloom.kinetics import first_state, implicit_monod, mature_state, total_n, warmth
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, NITRITE_WAIT_MG_N_L, PRIORS, n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.core.water.ammonia import ammonium_per_unionised, unionised_fraction
 from tests.core.test_bloom import ALK, a_cycle, ensemble
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
@@ -110,15 +111,15 @@ class Water(unittest.TestCase):
 class Policies(unittest.TestCase):
     def test_redosing_waits_for_nitrite(self) -> None:
         par = ensemble(20, a_0=20.0, b_0=1e-6, lag_a=1e-3, plants=0.0)
-        end = run(par, days=30, on=tank(kh_dkh=40), plan=Plan(redose_mg_n_l=2.0)).end
+        end = run(par, days=30, on=tank(kh_dkh=40), plan=FuturePlan(redose_mg_n_l=2.0)).end
         self.assertLess(float(end.no2.max()), NITRITE_WAIT_MG_N_L + 2.5)
         self.assertGreater(float(np.median(end.no2)), 3.0)
 
     def test_relief_changes_only_where_the_water_is_over(self) -> None:
         log = entry("dose", 7.9, mg_n=108.08)
         par = ensemble(40, a_0=1e-9, plants=0.0)
-        relieved = run(par, log, plan=Plan(relief_share=0.5, relief_over=(0.4, 0.4))).end
-        patient = run(par, log, plan=Plan(relief_share=0.5, relief_over=(5.0, 5.0))).end
+        relieved = run(par, log, plan=FuturePlan(relief_share=0.5, relief_over=(0.4, 0.4))).end
+        patient = run(par, log, plan=FuturePlan(relief_share=0.5, relief_over=(5.0, 5.0))).end
         np.testing.assert_allclose(relieved.tan, 0.25, rtol=0.05)  # 1, 0.5, 0.25: then it is under
         np.testing.assert_allclose(patient.tan, 1.0, rtol=0.05)
 
@@ -126,7 +127,7 @@ class Policies(unittest.TestCase):
         par = ensemble(20, a_0=5.0, b_0=5.0, lag_a=1e-3, lag_b=1e-3)
         doses = [entry("dose", d, mg_n=540.0) for d in range(1, 8)]
         soft = tank(kh_dkh=4)
-        spent, mended = (run(par, *doses, on=soft, plan=p).end.alk for p in (None, Plan()))
+        spent, mended = (run(par, *doses, on=soft, plan=p).end.alk for p in (None, FuturePlan()))
         self.assertLess(float(np.median(spent)), 0.3)
         self.assertGreater(float(np.median(mended)), 0.5)
 
@@ -134,7 +135,7 @@ class Policies(unittest.TestCase):
         rock = prepare(tank(school="living_rock", started=NOW.date()), [], NOW, REFERENCE, FEW)
         dry = prepare(tank(started=NOW.date()), [], NOW, REFERENCE, FEW)
         for found, more in ((rock, True), (dry, False)):
-            tan = project(found, Plan(), 5).path.tan[-1]
+            tan = project(found, FuturePlan(), 5).path.tan[-1]
             self.assertEqual(bool(np.median(tan) > 0.3), more)
 
     def test_plans_of_a_school_with_and_without_batches(self) -> None:
@@ -178,7 +179,7 @@ class Likelihood(unittest.TestCase):
     def test_more_readings_of_the_same_narrow_it(self) -> None:
         def spread(*days: float) -> float:
             log = numbered(entry("dose", 12, mg_n=216.0), *(test_entry(d, ammonia="1", nitrite="1") for d in days))
-            end = prepare(tank(started=at(12).date()), log, NOW, REFERENCE, Settings(members=300)).past.end
+            end = prepare(tank(started=at(12).date()), log, NOW, REFERENCE, Forecasting(members=300)).past.end
             return float(np.std(np.log(end.a)))
 
         self.assertLess(spread(1.0, 0.8, 0.6, 0.4, 0.2), spread(1.0))

@@ -6,13 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jarbloom.core.animals.names import match_species
-from jarbloom.core.log.complete import Setting
-from jarbloom.core.log.kinds import KINDS, clean_body
-from jarbloom.core.log.readings import interval_text, read
-from jarbloom.core.log.shorthand import parse
-from jarbloom.core.log.times import moment
-from jarbloom.core.log.words import words
-from jarbloom.core.model import Kit, Scale
+from jarbloom.core.journal.complete import Setting
+from jarbloom.core.journal.kinds import KINDS, clean_body
+from jarbloom.core.journal.line.shorthand import parse
+from jarbloom.core.journal.line.times import moment
+from jarbloom.core.journal.readings import interval_text, read
+from jarbloom.core.journal.words import words
+from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.errors import Refused
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, entry, test_entry

@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from jarbloom.core.bloom.drivers import drivers
-from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
 from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days, readiness
@@ -15,13 +15,14 @@ from jarbloom.core.bloom.track import track
 from jarbloom.core.bloom.value import TestValue, next_tests, shrinking, width, worthwhile
 from jarbloom.core.bloom.whatif import WhatIf, compare
 from jarbloom.core.bloom.why import unknowns
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.core.upset.levels import is_clean, latest
 from jarbloom.core.water.ammonia import unionised_fraction_salt
 from tests.core.test_bloom import a_cycle
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
-SOME = Settings(members=200)
+SOME = Forecasting(members=200)
 
 
 class Readiness(unittest.TestCase):

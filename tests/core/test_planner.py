@@ -7,17 +7,18 @@ from functools import cache
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
-from jarbloom.core.bloom.ensemble import Settings, prepare, project
+from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.readiness import Readiness
-from jarbloom.core.model import Animals, Batch
-from jarbloom.core.planner.lots import CLEAN_AFTER, items_of, lots_of
-from jarbloom.core.planner.plan import all_at_once, in_thirds, propose, redate
-from jarbloom.core.planner.reasons import reasons
-from jarbloom.core.planner.target import lower_target, sized_target_mg_n_l
-from jarbloom.core.planner.terms import LEAST_GAP_DAYS, Terms, terms_of
-from jarbloom.core.planner.water import Course, standings
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.course import WaterCourse, standings
+from jarbloom.core.stocking.lots import CLEAN_AFTER, items_of, lots_of
+from jarbloom.core.stocking.plan import all_at_once, in_thirds, propose, redate
+from jarbloom.core.stocking.reasons import reasons
+from jarbloom.core.stocking.target import lower_target, sized_target_mg_n_l
+from jarbloom.core.stocking.terms import LEAST_GAP_DAYS, Terms, terms_of
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
 SPECIES, TODAY = REFERENCE.species, NOW.date()
@@ -46,14 +47,14 @@ def cycled():
         test_entry(d, 18, ammonia="0" if d < 14 else "1", nitrite="0" if d < 8 else "2") for d in range(23, -1, -2)
     ]
     log = numbered(*doses, *tests)
-    return prepare(tank(kh_dkh=30, started=days(-30)), log, NOW, REFERENCE, Settings(members=120))
+    return prepare(tank(kh_dkh=30, started=days(-30)), log, NOW, REFERENCE, Forecasting(members=120))
 
 
 @cache
 def young():
     """The same tank a week after the first dose: hardly any bloom yet."""
     log = numbered(entry("dose", 7, 8, mg_n=216.0), test_entry(1, 18, ammonia="2", nitrite="0"))
-    return prepare(tank(kh_dkh=30, started=days(-8)), log, NOW, REFERENCE, Settings(members=120))
+    return prepare(tank(kh_dkh=30, started=days(-8)), log, NOW, REFERENCE, Forecasting(members=120))
 
 
 def terms(**changes) -> Terms:
@@ -201,10 +202,10 @@ class OnTheWater(unittest.TestCase):
             fine = project(ensemble, usual_plan(ensemble, [batch]), 21)
             exact = fine.p_safe(noon(batch.planned, NOW), limits_for(batch.items, REFERENCE))[0]
             with self.subTest(count=count):
-                self.assertAlmostEqual(Course(ensemble).watch(batch).p_safe, exact, delta=0.05)
+                self.assertAlmostEqual(WaterCourse(ensemble).watch(batch).p_safe, exact, delta=0.05)
 
     def test_more_animals_are_never_safer(self) -> None:
-        course = Course(young())
+        course = WaterCourse(young())
         found = [
             course.watch(Batch(1, "b", days(10), (Animals("harlequin_rasbora", n),))).p_safe for n in (1, 10, 40, 100)
         ]
@@ -250,7 +251,7 @@ class Headroom(unittest.TestCase):
             entry("arrival", 90, species="angelfish", count=2, length_cm=4.0),
             *(test_entry(d, ammonia="0", nitrite="0") for d in (30, 16, 2)),
         )
-        ensemble = prepare(tank(started=days(-120), ph=7.0), young, NOW, REFERENCE, Settings(members=120))
+        ensemble = prepare(tank(started=days(-120), ph=7.0), young, NOW, REFERENCE, Forecasting(members=120))
         found = propose(ensemble, (Animals("bristlenose", 1),), terms())
         self.assertEqual(found.left, ())
         grown = load_of(ensemble.living, SPECIES, 26, adult=True).total

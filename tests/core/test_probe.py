@@ -3,7 +3,7 @@
 import unittest
 from datetime import timedelta
 
-from jarbloom.core.probe import STALE, Hour, beside_tests, disagrees, drift, flags
+from jarbloom.core.setup.probe import STALE, Hour, beside_tests, disagrees, drift, flags
 from jarbloom.devices.stand_in_probe import FAULTS, NOISE, StandIn
 from tests.make import NOW, at, entry, test_entry
 

@@ -10,14 +10,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jarbloom.core.bloom.forecast import limits_for
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Instrument, Kit, Source, Water
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.kit import Kit
+from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.core.upset.levels import levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.water import mixing, salinity
 from jarbloom.core.water.ammonia import Limits, free_share, unionised_fraction, unionised_fraction_salt
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
-from jarbloom.core.water.mixing import Part, Wish, blend, litres_for_kh, plan_mix, salt_g
+from jarbloom.core.water.mixing import MixPart, Wish, blend, litres_for_kh, plan_mix, salt_g
 from jarbloom.errors import Refused
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
@@ -98,7 +99,7 @@ class Instruments(unittest.TestCase):
 class Mixing(unittest.TestCase):
     @given(st.floats(0.1, 500), st.floats(0.1, 500))
     def test_what_is_dissolved_is_kept(self, a: float, b: float) -> None:
-        made = blend([Part(a, TAP), Part(b, SOFT)])
+        made = blend([MixPart(a, TAP), MixPart(b, SOFT)])
         for name in ("kh_dkh", "gh_dgh", "tds_mg_l", "nitrate_mg_n_l", "phosphate_mg_l"):
             whole = a * getattr(TAP, name) + b * getattr(SOFT, name)
             self.assertAlmostEqual(getattr(made, name) * (a + b) / whole, 1.0)
@@ -107,7 +108,7 @@ class Mixing(unittest.TestCase):
         self.assertEqual(made.chlorine, "chloramine")
 
     def test_carbon_and_alkalinity_of_the_mix_are_those_of_its_parts(self) -> None:
-        made = blend([Part(30, TAP), Part(70, SOFT)])
+        made = blend([MixPart(30, TAP), MixPart(70, SOFT)])
         carbon = 0.3 * carbon_mmol_l(TAP.ph, 9 * MEQ_PER_DKH) + 0.7 * carbon_mmol_l(SOFT.ph, 0.3 * MEQ_PER_DKH)
         self.assertAlmostEqual(made.ph, ph_of((0.3 * 9 + 0.7 * 0.3) * MEQ_PER_DKH, carbon), places=6)
 

@@ -9,7 +9,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.finder import judge
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.model import Animals
+from jarbloom.core.model.species import Animals
 from jarbloom.core.vessel.media import AREAL_RATE_G_M2_DAY
 from jarbloom.units import Units
 from tests.core.test_animals import TODAY

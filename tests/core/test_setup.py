@@ -10,6 +10,7 @@ import numpy as np
 
 from jarbloom.core.advice.compare_schools import answers_of, compare_schools, recommended
 from jarbloom.core.advice.jobs import all_jobs, jobs
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.standing import answers, stands
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import prepare
@@ -17,7 +18,7 @@ from jarbloom.core.bloom.events import ROCK_DIES, SEEDING, culture_of
 from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.model import Filter, Heater, Job, Source
+from jarbloom.core.model.tank import Filter, Heater, Source
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.choose import QUESTIONS, Answers, choose
 from jarbloom.core.setup.culture import hope, preparations, switched_off

@@ -9,9 +9,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jarbloom.core.model import Animals, Decor, Filter, Heater, Tank
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Decor, Filter, Heater, Tank
+from jarbloom.core.setup.equipment import check_filters, equipment, topped_l_day
 from jarbloom.core.vessel import heat
-from jarbloom.core.vessel.equipment import check_filters, equipment, topped_l_day
 from jarbloom.core.vessel.media import ceiling_mg_n_day, clears_at_most_mg_n_day, useful_surface_m2
 from jarbloom.core.vessel.shapes import SHAPES, has_shape, inner, inner_height_cm, outer
 from jarbloom.core.vessel.volume import (

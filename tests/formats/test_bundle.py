@@ -7,8 +7,8 @@ from datetime import timedelta
 from pathlib import Path
 from typing import ClassVar
 
-from jarbloom.core.model import Decor, Filter, Heater
-from jarbloom.core.tank_spec import from_spec, to_spec
+from jarbloom.core.model.tank import Decor, Filter, Heater
+from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json

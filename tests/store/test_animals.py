@@ -5,12 +5,12 @@ from datetime import timedelta
 from pathlib import Path
 
 from jarbloom.core.animals.acclimatise import Bag
-from jarbloom.core.animals.book import groups
-from jarbloom.core.model import Animals
+from jarbloom.core.journal.book import groups
+from jarbloom.core.model.species import Animals
 from jarbloom.data.species_rows import cells_of, species_from
 from jarbloom.deeds import arrive, exchange, keep_tank, log, look, own_species, plan_ahead, plan_batches, stock_book
 from jarbloom.deeds.desk import Desk, with_own
-from jarbloom.deeds.log import Filled
+from jarbloom.deeds.log import FilledForm
 from jarbloom.errors import BadBundle, GateClosed, NotFound, Refused
 from jarbloom.store import arrival_runs, batches, journal, plan_changes, preferences, tanks
 from tests.make import NOW, REFERENCE, ZONE, WithDesk, tank
@@ -134,7 +134,9 @@ class Stocked(WithDesk):
 
     def put(self, kind: str, ago: float, on: str = "", **raw) -> None:
         readings = {k: raw.pop(k) for k in ("ammonia", "nitrite") if k in raw}
-        log.log_entry(self.desk, on or self.slug, Filled(kind, NOW - timedelta(days=ago), raw, readings), anyway=True)
+        log.log_entry(
+            self.desk, on or self.slug, FilledForm(kind, NOW - timedelta(days=ago), raw, readings), anyway=True
+        )
 
     def waiting(self):
         seen = journal.entries(self.conn, self.tank.id)
@@ -296,7 +298,9 @@ class Moves(Stocked):
         second = groups(journal.entries(self.conn, self.tank.id))[-1]
         stock_book.leave(self.desk, self.slug, second.id, "death", "1", "jumped")
         raw = {"species": "harlequin_rasbora", "count": 5}
-        log.correct_entry(self.desk, self.slug, second.entry_id, Filled("arrival", NOW - timedelta(days=50), raw, {}))
+        log.correct_entry(
+            self.desk, self.slug, second.entry_id, FilledForm("arrival", NOW - timedelta(days=50), raw, {})
+        )
         again = {g.id: g for g in groups(journal.entries(self.conn, self.tank.id))}
         self.assertEqual((again[second.id].came, again[second.id].dead), (5, 1))
 
@@ -388,7 +392,7 @@ class OwnSpecies(WithDesk):
         key, _ = self.keep("my guppy line", adult_cm="4.2")
         kept = keep_tank.set_up(self.desk, tank())
         raw = {"species": key, "count": 3}
-        log.log_entry(self.desk, kept.slug, Filled("arrival", NOW - timedelta(days=3), raw, {}))
+        log.log_entry(self.desk, kept.slug, FilledForm("arrival", NOW - timedelta(days=3), raw, {}))
         to = Path(self.folder) / "bundle.zip"
         exchange.export(self.desk, kept.slug, to)
         self.assertEqual(exchange.advise_bundle(to, REFERENCE).situation.living[0].species, key)

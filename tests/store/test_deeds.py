@@ -3,12 +3,13 @@
 from dataclasses import replace
 from datetime import timedelta
 
-from jarbloom.core.animals.bioload import stock
-from jarbloom.core.model import Animals, Source
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Source
 from jarbloom.deeds import exchange, keep_tank, log, look, plan_batches
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.keep_tank import Trouble
-from jarbloom.deeds.log import Filled
+from jarbloom.deeds.log import FilledForm
 from jarbloom.errors import Clash, GateClosed, NotFound, Refused
 from jarbloom.store import db, journal, plan_changes, tanks
 from tests.make import FEW, NOW, REFERENCE, WithDesk, demo_folder, tank
@@ -42,7 +43,7 @@ class Logging(WithDesk):
 
     def test_a_correction_supersedes_and_can_be_undone(self) -> None:
         saved = log.log_line(self.desk, self.slug, "am 8 ni 1")
-        filled = Filled("test", NOW, {}, {"ammonia": "0.5", "nitrite": "1"}, "misread")
+        filled = FilledForm("test", NOW, {}, {"ammonia": "0.5", "nitrite": "1"}, "misread")
         fixed = log.correct_entry(self.desk, self.slug, saved.entry_ids[0], filled)
         (now,) = self.live()
         self.assertEqual((now.readings[0].typed, now.supersedes, now.note), ("0.5", saved.entry_ids[0], "misread"))
@@ -75,13 +76,13 @@ class Logging(WithDesk):
 
     def test_forms_refuse_at_the_field(self) -> None:
         rows = (
-            (Filled("test", NOW), "ammonia"),
-            (Filled("change", NOW, {"litres": 900.0}), "litres"),
-            (Filled("test", NOW + timedelta(days=1), {}, {"ammonia": "0"}), "at"),
-            (Filled("note", NOW, {"text": "x" * 20_001}), "text"),
-            (Filled("test", NOW, {}, {"ammonia": "0"}, "n" * 20_001), "note"),
-            (Filled("death", NOW, {"species": "guppy", "count": 1}), "species"),
-            (Filled("arrival", NOW, {"species": "dragon", "count": 1}), "species"),
+            (FilledForm("test", NOW), "ammonia"),
+            (FilledForm("change", NOW, {"litres": 900.0}), "litres"),
+            (FilledForm("test", NOW + timedelta(days=1), {}, {"ammonia": "0"}), "at"),
+            (FilledForm("note", NOW, {"text": "x" * 20_001}), "text"),
+            (FilledForm("test", NOW, {}, {"ammonia": "0"}, "n" * 20_001), "note"),
+            (FilledForm("death", NOW, {"species": "guppy", "count": 1}), "species"),
+            (FilledForm("arrival", NOW, {"species": "dragon", "count": 1}), "species"),
         )
         for filled, field in rows:
             with self.subTest(field=field, kind=filled.kind), self.assertRaises(Refused) as told:
@@ -210,7 +211,7 @@ class BadAnimals(WithDesk):
             (before, {"species": "ember_tetra", "count": 8}, "at"),
         ):
             with self.subTest(raw=raw), self.assertRaises(Refused) as told:
-                log.log_entry(self.desk, slug, Filled("arrival", at, raw, {}))
+                log.log_entry(self.desk, slug, FilledForm("arrival", at, raw, {}))
             self.assertEqual(told.exception.field, field)
         with self.assertRaises(Refused) as told:
             log.log_line(self.desk, slug, f"in 8 ember tetra {before:%-d %b}")
@@ -225,7 +226,7 @@ class Exchange(WithDesk):
         )
         first = log.log_line(self.desk, kept.slug, "2 days ago am 2 ni 0 na 5 t 77f")
         log.correct_entry(
-            self.desk, kept.slug, first.entry_ids[0], Filled("test", NOW - timedelta(days=2), {}, {"ammonia": "1"})
+            self.desk, kept.slug, first.entry_ids[0], FilledForm("test", NOW - timedelta(days=2), {}, {"ammonia": "1"})
         )
         voided = log.log_line(self.desk, kept.slug, "note wrong tank")
         log.void_entry(self.desk, kept.slug, voided.entry_ids[0])

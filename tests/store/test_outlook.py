@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from jarbloom.deeds import keep_tank, log, look
 from jarbloom.deeds.ensembles import _kept, ensemble_of
-from jarbloom.deeds.log import Filled
+from jarbloom.deeds.log import FilledForm
 from jarbloom.deeds.outlook import see_outlook
 from jarbloom.store import journal, runs
 from tests.make import NOW, WithDesk, at, tank
@@ -61,7 +61,7 @@ class Outlook(WithDesk):
             look.see(self.desk, self.slug)
             look.see(self.later(hours=2), self.slug)
             self.later(hours=22)
-        filled = Filled("test", self.desk.now - timedelta(minutes=1), {}, {"ammonia": "0", "nitrite": "0.5"})
+        filled = FilledForm("test", self.desk.now - timedelta(minutes=1), {}, {"ammonia": "0", "nitrite": "0.5"})
         log.log_entry(self.desk, self.slug, filled)
         found = see_outlook(self.desk, self.slug)
         kept = runs.earlier(self.conn, self.tank.id, found.seen.situation.forecast.version)

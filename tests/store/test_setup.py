@@ -7,9 +7,10 @@ from zoneinfo import ZoneInfo
 
 import icalendar
 
-from jarbloom.core.advice.gate import gate
 from jarbloom.core.bloom.ensemble import prepare
-from jarbloom.core.model import Animals, Instrument, Source, Water
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Instrument, Source, Water
+from jarbloom.core.stocking.gate import gate
 from jarbloom.deeds import answer_job, keep_house, keep_tank, log, look, plan_batches, probes, remind, schedule, set_up
 from jarbloom.deeds.set_up import Culture
 from jarbloom.devices.mailer import Unsure

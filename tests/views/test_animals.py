@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import unittest
 
-from jarbloom.core.advice.gate import Check
 from jarbloom.core.animals.compatibility import case_of
-from jarbloom.core.animals.finder import Ask, find, judge
-from jarbloom.core.model import Animals
+from jarbloom.core.animals.finder import FinderQuery, find, judge
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.gate import Check
 from jarbloom.units import Units
 from jarbloom.views.finder import finder_page
 from jarbloom.views.together import together_page
@@ -43,8 +43,8 @@ class Finder(unittest.TestCase):
     def page(self, key: str = "", standing: tuple[Check, ...] = (), room: float = 50.0):
         here = case()
         one = judge(SPECIES[key], here, room) if key else None
-        answers = find(Ask(water="fresh"), here, SPECIES, room)
-        return finder_page(seen().situation, here, Ask(), answers, {False: standing, True: standing}, one, room)
+        answers = find(FinderQuery(water="fresh"), here, SPECIES, room)
+        return finder_page(seen().situation, here, FinderQuery(), answers, {False: standing, True: standing}, one, room)
 
     def test_now_needs_an_open_gate_room_and_a_whole_group(self) -> None:
         self.assertRegex(self.page().call, r"^\d+ kinds could go in now\.$")
@@ -58,7 +58,7 @@ class Finder(unittest.TestCase):
     def test_sensitive_animals_wait_for_the_slower_pace(self) -> None:
         here = case()
         answers = [judge(SPECIES[k], here, 50.0) for k in ("ember_tetra", "rummy_nose_tetra")]
-        page = finder_page(seen().situation, here, Ask(), answers, {False: (), True: (CLOSED,)}, None, 50.0)
+        page = finder_page(seen().situation, here, FinderQuery(), answers, {False: (), True: (CLOSED,)}, None, 50.0)
         now = {r.key: r.now for r in page.rows}
         self.assertRegex(now["ember_tetra"], r"^up to \d+ now$")
         self.assertEqual(now["rummy_nose_tetra"], "none today")

@@ -7,7 +7,8 @@ from datetime import timedelta
 
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
 from jarbloom.views.axes import LinearAxis, RootLogAxis, TimeAxis, area, line, nice_step
 from jarbloom.views.headroom import headroom, stipple

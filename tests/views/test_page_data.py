@@ -5,11 +5,12 @@ from dataclasses import replace
 from datetime import timedelta
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.situation import Seen, situation
+from jarbloom.core.advice.situation import TankSeen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
 from jarbloom.views.bench import bench_page
@@ -25,13 +26,13 @@ FISH = entry("arrival", 9, species="guppy", count=6)
 SPIKE = test_entry(0.05, ammonia="2", nitrite="1", ph="8")
 
 
-def seen(*entries, on=None, batches=(), units=None) -> Seen:
+def seen(*entries, on=None, batches=(), units=None) -> TankSeen:
     t, log = on or tank(), numbered(*entries)
     s = situation(t, log, batches, forecast(t, log, NOW, REFERENCE, batches, FEW), REFERENCE, units or Units())
-    return Seen(s, verdict(s), jobs(s))
+    return TankSeen(s, verdict(s), jobs(s))
 
 
-def in_trouble(*entries, on=None) -> Seen:
+def in_trouble(*entries, on=None) -> TankSeen:
     """With the courses that the deed keeps beside the forecast."""
     x = seen(*entries, on=on)
     assert x.situation.response is not None

@@ -6,12 +6,14 @@ from dataclasses import replace
 from datetime import timedelta
 
 from jarbloom.core.advice.compare_schools import Answers, compare_schools
+from jarbloom.core.advice.said import Job
 from jarbloom.core.bloom.ensemble import prepare
-from jarbloom.core.model import Animals, Decor, Heater, Instrument, Job, Source, Water
-from jarbloom.core.probe import Beside, Hour
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Decor, Heater, Instrument, Source, Water
+from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.setup.fill import standing
-from jarbloom.core.vessel.equipment import equipment
+from jarbloom.core.setup.probe import Hour, TestBesideProbe
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import decor_l, vessel
 from jarbloom.core.water.mixing import Wish, plan_mix
@@ -149,7 +151,7 @@ class ProbePage(unittest.TestCase):
         self.assertEqual((len(narrow.marks), narrow.width), (1, NARROW[0]))
 
     def test_differences_of_temperature_have_no_offset(self) -> None:
-        rows = beside_rows([Beside(NOW, 25.0, 26.0)], "temp", Units("us"))
+        rows = beside_rows([TestBesideProbe(NOW, 25.0, 26.0)], "temp", Units("us"))
         self.assertEqual(rows[0][1:], ("77", "78.8", "+1.8"))
 
 

@@ -9,9 +9,8 @@ from importlib.resources import files
 from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
-from jarbloom.core.model import Species
-from jarbloom.core.notes import Note
-from jarbloom.core.schools import (
+from jarbloom.core.model.reference import EquipmentCheck, Media, Note
+from jarbloom.core.model.schools import (
     Acclimatising,
     BagWater,
     Corrective,
@@ -25,9 +24,8 @@ from jarbloom.core.schools import (
     Schools,
     Turnover,
 )
-from jarbloom.core.setup.checks import Check
+from jarbloom.core.model.species import Species
 from jarbloom.core.setup.choose import QUESTIONS
-from jarbloom.core.vessel.media import Media
 from jarbloom.data.species_rows import read_species
 from jarbloom.errors import BadData
 
@@ -97,8 +95,8 @@ def styles() -> Mapping[str, Style]:
 
 
 @cache
-def checks() -> Mapping[str, Check]:
-    return _rows(Check, _toml("checks.toml")["check"], "checks.toml")
+def checks() -> Mapping[str, EquipmentCheck]:
+    return _rows(EquipmentCheck, _toml("checks.toml")["check"], "checks.toml")
 
 
 @cache

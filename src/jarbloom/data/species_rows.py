@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import fields
 from typing import Any, get_type_hints
 
-from jarbloom.core.model import Species
+from jarbloom.core.model.species import Species
 from jarbloom.errors import BadData
 
 COLUMNS = tuple(f.name for f in fields(Species))

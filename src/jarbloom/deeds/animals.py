@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.compatibility import Case, case_of
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.model import Animals
+from jarbloom.core.model.species import Animals
 
 MOST_TRIED = 15
 

@@ -6,8 +6,8 @@ from datetime import date
 from typing import Any
 
 from jarbloom.core.advice.jobs import all_jobs
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.model import Job
+from jarbloom.core.advice.said import Job
+from jarbloom.core.journal.kinds import clean_body
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved, log_line

@@ -7,12 +7,15 @@ from dataclasses import asdict, dataclass
 from datetime import timedelta
 from typing import Any
 
-from jarbloom.core.animals.acclimatise import Advice, Bag, Course, TankWater, advise
-from jarbloom.core.animals.arrival import Standing, standings
+from jarbloom.core.animals.acclimatise import Advice, Bag, TankWater, WayOver, advise
+from jarbloom.core.animals.arrival import ArrivalStep, standings
 from jarbloom.core.animals.bioload import usual_feed_g_day
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.model import Animals, Batch, Entry, Tank
-from jarbloom.core.planner.terms import quarantine_days
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.core.upset.levels import latest
 from jarbloom.deeds import plan_batches
 from jarbloom.deeds.desk import Desk
@@ -37,8 +40,8 @@ class ArrivalDay:
     bag: Bag
     water: TankWater
     advice: Advice
-    course: Course
-    steps: tuple[Standing, ...]
+    course: WayOver
+    steps: tuple[ArrivalStep, ...]
     ration_g: float
 
     @property

@@ -7,7 +7,8 @@ from datetime import datetime, time, timedelta
 
 from jarbloom.core.bloom.stepper import Trajectory
 from jarbloom.core.bloom.truth import run_truth
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import latest
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.stand_in_probe import StandIn

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
-from jarbloom.core.bloom.ensemble import Settings
-from jarbloom.core.model import Entry
-from jarbloom.core.reference import Reference
+from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.reference import Reference
 from jarbloom.data import catalogue
 from jarbloom.data.species_rows import species_from
 from jarbloom.store import own_species
@@ -37,7 +37,7 @@ class Desk:
     now: datetime
     preferences: Preferences = field(default_factory=Preferences)
     reference: Reference = field(default_factory=reference)
-    forecasting: Settings = field(default_factory=Settings)
+    forecasting: Forecasting = field(default_factory=Forecasting)
 
     def entry(self, kind: str, body: dict[str, Any], at: datetime | None = None) -> Entry:
         """A new entry by this keeper, now unless another moment is given."""

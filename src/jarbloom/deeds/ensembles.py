@@ -8,9 +8,11 @@ from datetime import datetime
 
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import Ensemble, prepare
-from jarbloom.core.log.kinds import JOINS
-from jarbloom.core.model import Batch, Entry, Tank
-from jarbloom.core.tank_spec import to_spec
+from jarbloom.core.journal.kinds import JOINS
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.model.tank_spec import to_spec
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.kept import Kept
 

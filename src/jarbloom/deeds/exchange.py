@@ -8,14 +8,16 @@ from datetime import datetime
 from pathlib import Path
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.situation import Seen, situation
+from jarbloom.core.advice.situation import TankSeen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import known_by, prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.whatif import Future, compare
-from jarbloom.core.model import Batch, Entry, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.formats.bundle import Bundle, read_bundle, write
 from jarbloom.formats.what_if import read_what_ifs
@@ -112,12 +114,12 @@ def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) 
     return Known(bundle.tank, entries, plan, as_of, replace(reference, species=bundle.known(reference.species)))
 
 
-def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Seen:
+def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> TankSeen:
     """What the tank page would show for a bundle at a date; always the same answer."""
     a = ask_bundle(path, reference, as_of)
     made = bloom.forecast(a.tank, a.entries, a.as_of, a.reference, a.plan)
     found = situation(a.tank, a.entries, a.plan, made, a.reference, Units())
-    return Seen(found, verdict(found), jobs(found))
+    return TankSeen(found, verdict(found), jobs(found))
 
 
 def what_if_bundle(

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
-from jarbloom.core.model import Instrument, Source, Tank, Water
+from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.water.mixing import Mix, Wish, factor_from_mix, plan_mix
 from jarbloom.core.water.salinity import Comparison, compare, read_with
 from jarbloom.deeds import keep_tank

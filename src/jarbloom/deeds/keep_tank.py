@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import QUANTITIES, Animals, Entry, Tank
-from jarbloom.core.vessel.equipment import check_filters
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.setup.equipment import check_filters
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import check_geometry
 from jarbloom.deeds.desk import Desk

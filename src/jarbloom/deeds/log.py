@@ -7,15 +7,17 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from jarbloom.core.animals.bioload import stock
-from jarbloom.core.log.complete import Setting, complete
-from jarbloom.core.log.kinds import ANIMAL_KINDS, JOINS, KINDS, LEAVES, NOTE_MAX, clean_body
-from jarbloom.core.log.readings import LABELS, read
-from jarbloom.core.log.shorthand import parse
-from jarbloom.core.log.times import check_not_future
-from jarbloom.core.log.vocabulary import Parsed
-from jarbloom.core.log.words import words
-from jarbloom.core.model import QUANTITIES, Entry, Tank
+from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.complete import Setting, complete
+from jarbloom.core.journal.kinds import ANIMAL_KINDS, JOINS, KINDS, LEAVES, NOTE_MAX, clean_body
+from jarbloom.core.journal.line.shorthand import parse
+from jarbloom.core.journal.line.times import check_not_future
+from jarbloom.core.journal.line.vocabulary import Parsed
+from jarbloom.core.journal.readings import LABELS, read
+from jarbloom.core.journal.words import words
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused
@@ -35,7 +37,7 @@ class Saved:
 
 
 @dataclass(frozen=True)
-class Filled:
+class FilledForm:
     """A filled entry form: raw fields in canonical units, readings as typed text."""
 
     kind: str
@@ -89,7 +91,7 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
     return Saved(act_id, sentence, tuple(ids), parsed.leftover, parsed)
 
 
-def log_entry(desk: Desk, slug: str, filled: Filled, anyway: bool = False) -> Saved:
+def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False) -> Saved:
     """Save a filled form. Raises Refused naming the field, Clash as above."""
     tank = tanks.tank(desk.conn, slug)
     entries = journal.entries(desk.conn, tank.id)
@@ -103,7 +105,7 @@ def log_entry(desk: Desk, slug: str, filled: Filled, anyway: bool = False) -> Sa
     return Saved(act_id, sentence, tuple(ids))
 
 
-def _entry(desk: Desk, tank: Tank, filled: Filled, entries: list[Entry]) -> Entry:
+def _entry(desk: Desk, tank: Tank, filled: FilledForm, entries: list[Entry]) -> Entry:
     check_not_future(filled.at, desk.now)
     if len(filled.note) > NOTE_MAX:
         raise Refused(f"This note is {len(filled.note):,} characters long; at most {NOTE_MAX:,} can be kept.", "note")
@@ -168,7 +170,7 @@ def _sentence(entry: Entry, desk: Desk) -> str:
     return f"{KINDS[entry.kind].label}: {text[:300]}"
 
 
-def correct_entry(desk: Desk, slug: str, entry_id: int, filled: Filled) -> Saved:
+def correct_entry(desk: Desk, slug: str, entry_id: int, filled: FilledForm) -> Saved:
     """Write a new entry that supersedes the old one. What the form does not carry (batch, override) is kept."""
     tank = tanks.tank(desk.conn, slug)
     old = journal.entry(desk.conn, tank.id, entry_id)

@@ -8,15 +8,18 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.situation import Seen, situation
+from jarbloom.core.advice.situation import TankSeen, situation
 from jarbloom.core.advice.verdict import verdict
-from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
-from jarbloom.core.model import Animals, Batch, Entry, Tank
-from jarbloom.core.probe import ProbeSays, probe_says
-from jarbloom.core.upset.courses import Course, courses, from_plain, to_plain
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.setup.probe import ProbeSays, probe_says
+from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.store import batches, journal, probes, runs, tanks
@@ -28,7 +31,7 @@ class Run:
     """A forecast, and for a tank in trouble the courses with and without water changes."""
 
     forecast: Forecast
-    courses: tuple[Course, ...]
+    courses: tuple[UpsetCourse, ...]
 
 
 def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Run:
@@ -49,17 +52,17 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
     return Run(from_json(raw["forecast"]), from_plain(raw["courses"]))
 
 
-def see(desk: Desk, slug: str) -> Seen:
+def see(desk: Desk, slug: str) -> TankSeen:
     return see_tank(desk, tanks.tank(desk.conn, slug))
 
 
-def see_tank(desk: Desk, tank: Tank) -> Seen:
+def see_tank(desk: Desk, tank: Tank) -> TankSeen:
     entries = journal.entries(desk.conn, tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
     found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now)
     found = replace(found, probe=_probe_says(desk, tank, entries))
-    return Seen(found, verdict(found), jobs(found), run.courses)
+    return TankSeen(found, verdict(found), jobs(found), run.courses)
 
 
 def _probe_says(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> ProbeSays | None:
@@ -73,7 +76,7 @@ def _probe_says(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> ProbeSays |
 PROBE_WINDOW = timedelta(days=14)
 
 
-def see_bench(desk: Desk) -> list[Seen]:
+def see_bench(desk: Desk) -> list[TankSeen]:
     """All tanks, those that need something now first."""
     order = {"act": 0, "test": 1, "add": 2, "hold": 3}
     seen = [see_tank(desk, t) for t in tanks.all_tanks(desk.conn)]

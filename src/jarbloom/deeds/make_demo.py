@@ -9,9 +9,10 @@ from typing import Any
 import numpy as np
 
 from jarbloom.core.bloom.truth import look_at, run_truth
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.log.readings import read, reads_as_zero
-from jarbloom.core.model import Decor, Entry, Filter, Heater, Instrument, Source, Tank, Water
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.readings import read, reads_as_zero
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Decor, Filter, Heater, Instrument, Source, Tank, Water
 from jarbloom.core.setup.fill import standing
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.demo_truth import TRUTHS, heard_before

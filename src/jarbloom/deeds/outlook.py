@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from datetime import date, datetime
 
 from jarbloom.core.advice.outlook import Asked, Outlook
-from jarbloom.core.advice.situation import Seen
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.bloom.record import from_json
 from jarbloom.core.bloom.track import track
 from jarbloom.core.bloom.whatif import WhatIf, compare
-from jarbloom.core.log.shorthand import parse
-from jarbloom.core.model import Entry
+from jarbloom.core.journal.line.shorthand import parse
+from jarbloom.core.model.entry import Entry
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
@@ -39,7 +39,7 @@ def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) ->
     return Outlook(seen, asked, futures, track(before, entries))
 
 
-def _ask(desk: Desk, seen: Seen, entries: list[Entry], line: str, day: str) -> Asked:
+def _ask(desk: Desk, seen: TankSeen, entries: list[Entry], line: str, day: str) -> Asked:
     try:
         wanted = date.fromisoformat(day) if day else desk.now.date()
     except ValueError:

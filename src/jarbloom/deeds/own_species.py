@@ -8,7 +8,7 @@ import io
 import re
 from collections.abc import Mapping
 
-from jarbloom.core.model import Species
+from jarbloom.core.model.species import Species
 from jarbloom.data.species_rows import COLUMNS, cells_of, check_cells
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused

@@ -10,13 +10,13 @@ from typing import Any
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.ensemble import Ensemble
-from jarbloom.core.model import Batch
-from jarbloom.core.planner.lots import lots_of, merged
-from jarbloom.core.planner.plan import Placed, Proposal, all_at_once, in_thirds, propose, redate
-from jarbloom.core.planner.reasons import Reason, reasons
-from jarbloom.core.planner.target import lower_target
-from jarbloom.core.planner.terms import Terms, terms_of
-from jarbloom.core.planner.water import Course, Standing, standings
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.stocking.course import BatchStanding, WaterCourse, standings
+from jarbloom.core.stocking.lots import lots_of, merged
+from jarbloom.core.stocking.plan import Placed, PlanProposal, all_at_once, in_thirds, propose, redate
+from jarbloom.core.stocking.reasons import Reason, reasons
+from jarbloom.core.stocking.target import lower_target
+from jarbloom.core.stocking.terms import Terms, terms_of
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.deeds.kept import Kept
@@ -31,24 +31,24 @@ _kept: Kept[Any] = Kept(16)
 class Judged:
     """A batch on its day, and why it stands well or badly there."""
 
-    standing: Standing
+    standing: BatchStanding
     reasons: tuple[Reason, ...]
 
 
 @dataclass(frozen=True)
-class Way:
+class Alternative:
     """A whole plan in one line: its batches judged by the water only."""
 
     name: str
-    batches: tuple[Standing, ...]
+    batches: tuple[BatchStanding, ...]
 
 
 @dataclass(frozen=True)
 class Ahead:
     terms: Terms
     days: tuple[tuple[Batch, Placed | None], ...]  # the keeper's own batches on their first sure days
-    anew: Proposal
-    ways: tuple[Way, ...]
+    anew: PlanProposal
+    ways: tuple[Alternative, ...]
     target: float | None = None  # a target dose that would prove it sooner, mg N/L
 
 
@@ -67,7 +67,7 @@ def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple:
 
 
 @dataclass(frozen=True)
-class Board:
+class BoardStanding:
     """Every waiting batch judged, with the days that are saved, and which batch is only tried elsewhere (0: none)."""
 
     judged: tuple[Judged, ...]
@@ -75,7 +75,7 @@ class Board:
     tried: int
 
 
-def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> Board:
+def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> BoardStanding:
     """How every waiting batch stands; one of them tried so many days later, and nothing kept."""
     if not abs(shift_days) <= MOST_DAYS:
         raise Refused(f"A batch is tried within {MOST_DAYS} days of its own.", "days")
@@ -86,7 +86,7 @@ def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> 
     days = kept | ({tried: max(kept[tried] + timedelta(days=round(shift_days)), today)} if tried else {})
     plan = [replace(b, planned=days[b.id]) for b in s.waiting]
     key = _key(desk, s, plan, "board")
-    return Board(_kept.once(key, lambda: _judge(s, plan, terms_for(desk, s), _ensemble(desk, s))), kept, tried)
+    return BoardStanding(_kept.once(key, lambda: _judge(s, plan, terms_for(desk, s), _ensemble(desk, s))), kept, tried)
 
 
 def _ensemble(desk: Desk, s: Situation) -> Ensemble:
@@ -115,7 +115,7 @@ def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
     locked = [replace(b, planned=max(b.planned, s.now.date())) for b in s.waiting if b.locked]
     loose = [b for b in s.waiting if not b.locked]
     wishes = [a for b in loose for a in b.items]
-    base = Course(ensemble, locked)  # the same water until the first of them is in
+    base = WaterCourse(ensemble, locked)  # the same water until the first of them is in
     anew = propose(ensemble, wishes, terms, locked, base)
     days = redate(ensemble, loose, terms, locked, base)
     target = None
@@ -125,7 +125,7 @@ def _ahead(s: Situation, terms: Terms, ensemble: Ensemble) -> Ahead:
     return Ahead(terms, days, anew, _ways(s, ensemble, anew), target)
 
 
-def _ways(s: Situation, ensemble: Ensemble, anew: Proposal) -> tuple[Way, ...]:
+def _ways(s: Situation, ensemble: Ensemble, anew: PlanProposal) -> tuple[Alternative, ...]:
     """The keeper's plan beside the planner's, and beside what is usually done from the same first day on."""
     today, every = s.now.date(), [a for b in s.waiting for a in b.items]
     planned = [replace(b, planned=max(b.planned, today)) for b in s.waiting]
@@ -139,4 +139,4 @@ def _ways(s: Situation, ensemble: Ensemble, anew: Proposal) -> tuple[Way, ...]:
         ]  # fmt: skip
     plans["all at once"] = list(all_at_once(merged(every), first))
     plans["a third every two weeks"] = list(in_thirds(lots, first))
-    return tuple(Way(name, tuple(standings(ensemble, plan))) for name, plan in plans.items())
+    return tuple(Alternative(name, tuple(standings(ensemble, plan))) for name, plan in plans.items())

@@ -7,11 +7,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 
-from jarbloom.core.animals.names import listed
-from jarbloom.core.log.kinds import clean_body, plural
-from jarbloom.core.log.times import check_not_future
-from jarbloom.core.model import Animals, Batch, Tank
-from jarbloom.core.planner.plan import BINDING
+from jarbloom.core.animals.names import listed, plural
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.line.times import check_not_future
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.plan import BINDING
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved

@@ -6,8 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
 
-from jarbloom.core.model import Entry, Tank
-from jarbloom.core.probe import Beside, Hour, ProbeSays, beside_tests, probe_says
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.setup.probe import Hour, ProbeSays, TestBesideProbe, beside_tests, probe_says
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url
 from jarbloom.errors import DeviceError
@@ -28,7 +29,7 @@ class Listening:
     probe: Probe | None
     traces: Mapping[str, list[Hour]]
     says: ProbeSays
-    beside: Mapping[str, tuple[Beside, ...]]
+    beside: Mapping[str, tuple[TestBesideProbe, ...]]
     entries: tuple[Entry, ...]
 
 

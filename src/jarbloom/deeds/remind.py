@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.situation import Seen
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.mailer import Mail, Mailer, SmtpMailer, Unsure
@@ -44,7 +44,7 @@ def keep_mail(desk: Desk, typed: dict[str, str]) -> None:
         reminders.save_mail_settings(desk.conn, found)
 
 
-def mail_text(seen: Sequence[Seen], now: datetime) -> tuple[str, str] | None:
+def mail_text(seen: Sequence[TankSeen], now: datetime) -> tuple[str, str] | None:
     """(subject, body) of today's reminder; None when nothing is due."""
     today = [(x, [j for j in x.jobs if j.due.date() <= now.date()]) for x in seen]
     today = [(x, jobs) for x, jobs in today if jobs]

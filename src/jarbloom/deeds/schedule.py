@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time
 
-from jarbloom.core.advice.situation import Seen
+from jarbloom.core.advice.said import Job
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.advice.standing import answers
-from jarbloom.core.model import Job, Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
@@ -75,7 +76,7 @@ def see_schedule(desk: Desk) -> Schedule:
 # --- calendar ----------------------------------------------------------------------------------------
 
 
-def appointments(seen: Sequence[Seen], unlisted: frozenset[int] | set[int] = frozenset()) -> list[Appointment]:
+def appointments(seen: Sequence[TankSeen], unlisted: frozenset[int] | set[int] = frozenset()) -> list[Appointment]:
     found = []
     for x in seen:
         if x.tank.id in unlisted:

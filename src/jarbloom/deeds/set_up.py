@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Entry, Instrument, Tank
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Instrument, Tank
 from jarbloom.core.setup.culture import preparations
-from jarbloom.core.setup.fill import WRONG_TEMP_C, Standing, standing
+from jarbloom.core.setup.fill import WRONG_TEMP_C, FillStanding, standing
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.keep_house import compare_instruments
 from jarbloom.deeds.keep_tank import check
@@ -25,7 +26,7 @@ from jarbloom.units import canonical, figure, number
 @dataclass(frozen=True)
 class FillRun:
     tank: Tank
-    steps: tuple[Standing, ...]
+    steps: tuple[FillStanding, ...]
     instruments: tuple[Instrument, ...]
 
 

@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from jarbloom.core.advice.gate import of_the_tank
-from jarbloom.core.animals.book import Group, groups
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import listed
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.model import Animals, Tank
+from jarbloom.core.journal.book import Group, groups
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.deeds import log
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import Filled, Saved
+from jarbloom.deeds.log import FilledForm, Saved
 from jarbloom.deeds.plan_batches import LEAST_REASON
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import journal, tanks
@@ -59,7 +60,7 @@ def leave(desk: Desk, slug: str, group_id: int, how: str, count: str, text: str)
         "group": group_id,
     }
     raw |= {"cause": text} if how == "death" else {"to": text}
-    return log.log_entry(desk, slug, Filled(how, desk.now, raw, {}), anyway=True)
+    return log.log_entry(desk, slug, FilledForm(how, desk.now, raw, {}), anyway=True)
 
 
 def move(desk: Desk, slug: str, group_id: int, to: str, count: str, reason: str = "") -> tuple[Saved, Saved]:

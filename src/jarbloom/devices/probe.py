@@ -12,7 +12,7 @@ from datetime import datetime
 from typing import Any, Protocol
 from urllib.parse import urlsplit
 
-from jarbloom.core.probe import PROBE_RANGES
+from jarbloom.core.setup.probe import PROBE_RANGES
 from jarbloom.errors import DeviceError, Refused
 
 TIMEOUT_S = 4

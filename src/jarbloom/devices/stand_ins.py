@@ -25,7 +25,7 @@ WAIT_TIMES, WAIT_S = 80, 0.1
 
 
 @dataclass(frozen=True)
-class Beside:
+class RunningStandIns:
     """Ports of the stand-ins that run beside the demo."""
 
     probe_port: int
@@ -62,7 +62,7 @@ def free_port(wanted: int, taken: set[int]) -> int:
 
 
 @contextmanager
-def beside(folder: Path, now: datetime | None) -> Iterator[Beside]:
+def beside(folder: Path, now: datetime | None) -> Iterator[RunningStandIns]:
     """Both stand-ins as processes, ended when the demo ends."""
     taken: set[int] = set()
     probe, smtp, page = (free_port(p, taken) for p in (PROBE_PORT, SMTP_PORT, MAIL_PAGE_PORT))
@@ -73,7 +73,7 @@ def beside(folder: Path, now: datetime | None) -> Iterator[Beside]:
     )
     running = [_start(c) for c in commands]
     try:
-        yield Beside(probe, smtp, page)
+        yield RunningStandIns(probe, smtp, page)
     finally:
         for process in running:
             process.terminate()

@@ -6,7 +6,7 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
-from jarbloom.core.advice.situation import Seen
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
 from jarbloom.core.bloom.forecast import CERTAIN, Forecast
 from jarbloom.core.bloom.readiness import Readiness
@@ -18,7 +18,7 @@ def _round(value: Any) -> Any:
     return None if value is None else float(f"{value:.6g}")
 
 
-def advice(seen: Seen) -> dict[str, Any]:
+def advice(seen: TankSeen) -> dict[str, Any]:
     s, f = seen.situation, seen.situation.forecast
     batch = s.next_batch
     outlook = s.outlook(batch) if batch else None

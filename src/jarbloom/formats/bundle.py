@@ -19,11 +19,15 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from jarbloom.core.log.complete import Setting, complete
-from jarbloom.core.log.kinds import KINDS, clean_body
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import QUANTITIES, Animals, Batch, Entry, Reading, Species, Tank
-from jarbloom.core.tank_spec import from_spec, to_spec
+from jarbloom.core.journal.complete import Setting, complete
+from jarbloom.core.journal.kinds import KINDS, clean_body
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES, Reading
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.data.species_rows import species_from
 from jarbloom.errors import BadBundle, BadData, Refused

@@ -6,7 +6,7 @@ import csv
 import io
 from collections.abc import Mapping, Sequence
 
-from jarbloom.core.probe import Hour
+from jarbloom.core.setup.probe import Hour
 
 COLUMNS = ("hour", "quantity", "n", "mean", "low", "high")
 

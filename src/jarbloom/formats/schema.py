@@ -6,8 +6,9 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from jarbloom.core.log.kinds import KINDS
-from jarbloom.core.model import QUANTITIES, Tank
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.tank import Tank
 from jarbloom.formats.bundle import COLUMNS, FORMAT, TankFile
 from jarbloom.formats.what_if import WhatIfsFile
 

@@ -10,7 +10,9 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from jarbloom.core.bloom.whatif import WhatIf
-from jarbloom.core.model import Animals, Batch, Species, Tank
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.model.tank import Tank
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats.bundle import COLUMNS, BatchFile, entry_from_cells, setting_for
 

@@ -6,7 +6,9 @@ import sqlite3
 from collections.abc import Sequence
 from datetime import date, datetime
 
-from jarbloom.core.model import Animals, Batch, Entry
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.errors import NotFound
 
 

@@ -8,7 +8,7 @@ from dataclasses import asdict
 from datetime import date, datetime
 from typing import Any
 
-from jarbloom.core.model import Instrument, Source, Water
+from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.errors import NotFound
 
 _NEWEST = """

@@ -8,7 +8,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from jarbloom.core.model import QUANTITIES, Entry, Reading
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES, Reading
 from jarbloom.errors import NotFound
 
 

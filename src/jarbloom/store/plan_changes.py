@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.errors import NotFound
 from jarbloom.store import batches
 

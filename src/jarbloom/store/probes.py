@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.probe import Hour
+from jarbloom.core.setup.probe import Hour
 
 
 @dataclass(frozen=True)

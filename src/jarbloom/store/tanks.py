@@ -7,8 +7,8 @@ import re
 import sqlite3
 from datetime import datetime
 
-from jarbloom.core.model import Tank
-from jarbloom.core.tank_spec import from_spec, to_spec
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.errors import NotFound
 
 _NEWEST = """

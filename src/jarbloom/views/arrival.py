@@ -5,17 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.animals.acclimatise import Advice, Course, Step
-from jarbloom.core.animals.arrival import FEEDING, Standing
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals
-from jarbloom.core.reference import Reference
-from jarbloom.core.schools import BagWater, Schools
+from jarbloom.core.animals.acclimatise import Advice, WayOver, WayStep
+from jarbloom.core.animals.arrival import FEEDING, ArrivalStep
+from jarbloom.core.animals.names import plural
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.schools import BagWater, Schools
+from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP, Units, figure, mg_text
 
 
 @dataclass(frozen=True)
-class StepRow:
+class ArrivalRow:
     key: str
     kind: str
     title: str
@@ -27,7 +27,7 @@ class StepRow:
 
 
 @dataclass(frozen=True)
-class WayRow:
+class AcclimatisingRow:
     way: str
     name: str
     time: str
@@ -37,11 +37,13 @@ class WayRow:
     recommended: bool
 
 
-def step_rows(steps: tuple[Standing, ...], now: datetime, units: Units, bag_water: BagWater) -> tuple[StepRow, ...]:
+def step_rows(
+    steps: tuple[ArrivalStep, ...], now: datetime, units: Units, bag_water: BagWater
+) -> tuple[ArrivalRow, ...]:
     return tuple(_row(s, now, units, bag_water) for s in steps)
 
 
-def _row(s: Standing, now: datetime, units: Units, bag_water: BagWater) -> StepRow:
+def _row(s: ArrivalStep, now: datetime, units: Units, bag_water: BagWater) -> ArrivalRow:
     state, when, ends = "later", "", ""
     if s.done_at is not None:
         state, when = "done", f"{s.done_at:%H:%M}"
@@ -52,10 +54,10 @@ def _row(s: Standing, now: datetime, units: Units, bag_water: BagWater) -> StepR
         when = f"from {day}{s.opens:%H:%M}"
     elif s.current:
         state = "now"
-    return StepRow(s.step.key, s.kind, s.step.title, _words(s, bag_water), _amount(s.step, units), state, when, ends)
+    return ArrivalRow(s.step.key, s.kind, s.step.title, _words(s, bag_water), _amount(s.step, units), state, when, ends)
 
 
-def _words(s: Standing, bag_water: BagWater) -> str:
+def _words(s: ArrivalStep, bag_water: BagWater) -> str:
     match s.kind:
         case "lights":
             return "Dim light keeps them calm. It stays off until tomorrow morning."
@@ -72,7 +74,7 @@ def _words(s: Standing, bag_water: BagWater) -> str:
     return "Gently, room light first. Count heads, and look behind the tank for those who jumped."
 
 
-def _amount(step: Step, units: Units) -> str:
+def _amount(step: WayStep, units: Units) -> str:
     parts = []
     if step.litres and not step.drops_per_s:
         parts.append(units.volume(step.litres))
@@ -83,15 +85,15 @@ def _amount(step: Step, units: Units) -> str:
     return ", ".join(parts)
 
 
-def way_rows(advice: Advice, chosen: str, schools: Schools) -> tuple[WayRow, ...]:
+def way_rows(advice: Advice, chosen: str, schools: Schools) -> tuple[AcclimatisingRow, ...]:
     return tuple(_way(c, schools.way(c.way).name, advice, chosen) for c in advice.courses.values())
 
 
-def _way(c: Course, name: str, advice: Advice, chosen: str) -> WayRow:
+def _way(c: WayOver, name: str, advice: Advice, chosen: str) -> AcclimatisingRow:
     hours, minutes = divmod(round(c.minutes), 60)
     time = (f"{hours}{NBSP}h " if hours else "") + f"{minutes}{NBSP}min"
     jump = "none to speak of" if c.left <= 0.2 else f"{figure(c.left, 2)} of what they bear in a quarter hour"
-    return WayRow(c.way, name, time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
+    return AcclimatisingRow(c.way, name, time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
 
 
 def feeding_rows(begun: datetime, ration_g: float) -> tuple[tuple[str, str, str], ...]:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jarbloom.core.advice.situation import Seen
-from jarbloom.core.model import Job
-from jarbloom.core.reference import Reference
+from jarbloom.core.advice.said import Job
+from jarbloom.core.advice.situation import TankSeen
+from jarbloom.core.model.reference import Reference
 from jarbloom.views.headroom import Headroom, headroom
-from jarbloom.views.section import Board, boards
+from jarbloom.views.section import BaseBoard, boards
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,7 @@ class BenchTank:
     words: str
     state: str
     chart: Headroom
-    board: Board
+    board: BaseBoard
     filled: bool
 
 
@@ -49,7 +49,7 @@ class BenchPage:
     together: str
 
 
-def bench_page(seen: Sequence[Seen], reference: Reference) -> BenchPage:
+def bench_page(seen: Sequence[TankSeen], reference: Reference) -> BenchPage:
     """`seen` comes with the most urgent tank first."""
     units = seen[0].situation.units
     jobs = [BenchJob(x.tank.slug, x.tank.name, j) for x in seen for j in x.jobs if _today(x, j)]
@@ -65,11 +65,11 @@ def bench_page(seen: Sequence[Seen], reference: Reference) -> BenchPage:
     )  # fmt: skip
 
 
-def _today(seen: Seen, job: Job) -> bool:
+def _today(seen: TankSeen, job: Job) -> bool:
     return job.due.date() <= seen.situation.now.date()
 
 
-def _verdict(seen: Sequence[Seen]) -> tuple[str, str]:
+def _verdict(seen: Sequence[TankSeen]) -> tuple[str, str]:
     acting = [x for x in seen if x.verdict.state == "act"]
     if acting:
         names = " and ".join(x.tank.name for x in acting)
@@ -90,7 +90,7 @@ def _verdict(seen: Sequence[Seen]) -> tuple[str, str]:
     return "Nothing is pressing.", "The bloom does its work; look again at the next test."
 
 
-def _tank(seen: Seen, board: Board) -> BenchTank:
+def _tank(seen: TankSeen, board: BaseBoard) -> BenchTank:
     s, last = seen.situation, seen.situation.forecast.last_reading
     days = (s.now.date() - last.date()).days if last else None
     read = (

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.animals.names import listed
-from jarbloom.core.model import Batch
-from jarbloom.core.planner.plan import BINDING, Placed, Proposal
-from jarbloom.core.planner.reasons import Reason
-from jarbloom.core.planner.terms import Terms
-from jarbloom.core.planner.water import Standing
-from jarbloom.core.reference import Reference
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.stocking.course import BatchStanding
+from jarbloom.core.stocking.plan import BINDING, Placed, PlanProposal
+from jarbloom.core.stocking.reasons import Reason
+from jarbloom.core.stocking.terms import Terms
 from jarbloom.units import NBSP, figure, percent
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
@@ -62,7 +62,7 @@ class Fresh:
 
 
 @dataclass(frozen=True)
-class WayRow:
+class AlternativeRow:
     name: str
     batches: str
     full: str
@@ -77,7 +77,7 @@ class AheadPage:
     movable: bool
     fresh: tuple[Fresh, ...]
     left: str
-    ways: tuple[WayRow, ...]
+    ways: tuple[AlternativeRow, ...]
     terms: tuple[str, ...]
     target: tuple[str, str]  # what is said of the target dose, and the one proposed; empty where it is well
 
@@ -104,12 +104,12 @@ def peak_text(mg_n_l: float) -> str:
     return "under 0.001" if mg_n_l < 0.001 else figure(round(mg_n_l, 3), 2)
 
 
-def stands(judged: Sequence[tuple[Standing, tuple[Reason, ...]]], kept_days: dict[int, date]) -> tuple[Stand, ...]:
+def stands(judged: Sequence[tuple[BatchStanding, tuple[Reason, ...]]], kept_days: dict[int, date]) -> tuple[Stand, ...]:
     """`kept_days`: the days that are saved, to tell what is only being tried."""
     return tuple(_stand(standing, found, kept_days) for standing, found in judged)
 
 
-def _stand(standing: Standing, found: tuple[Reason, ...], kept_days: dict[int, date]) -> Stand:
+def _stand(standing: BatchStanding, found: tuple[Reason, ...], kept_days: dict[int, date]) -> Stand:
     b, seen = standing.batch, standing.watched
     was = kept_days.get(b.id, b.planned)
     return Stand(
@@ -125,8 +125,8 @@ def _stand(standing: Standing, found: tuple[Reason, ...], kept_days: dict[int, d
 def ahead_page(
     terms: Terms,
     days: Sequence[tuple[Batch, Placed | None]],
-    anew: Proposal,
-    ways: Sequence[tuple[str, Sequence[Standing]]],
+    anew: PlanProposal,
+    ways: Sequence[tuple[str, Sequence[BatchStanding]]],
     reference: Reference,
     target: tuple[float, float] | None = None,
 ) -> AheadPage:
@@ -158,7 +158,7 @@ def _fresh(placed: Placed, reference: Reference) -> Fresh:
     return Fresh(f"{placed.planned:%a %-d %b}", bought, listed(placed.items, reference.species), p, why)
 
 
-def _left(anew: Proposal, reference: Reference) -> str:
+def _left(anew: PlanProposal, reference: Reference) -> str:
     if not anew.left:
         return ""
     who, why = listed(anew.left, reference.species), BINDING[anew.why_left]
@@ -173,9 +173,9 @@ def _left(anew: Proposal, reference: Reference) -> str:
     return f"Not placed: {who}. {why[:1].upper()}{why[1:]}.{more}"
 
 
-def _way(name: str, batches: Sequence[Standing]) -> WayRow:
+def _way(name: str, batches: Sequence[BatchStanding]) -> AlternativeRow:
     seen = [s.watched for s in batches]
-    return WayRow(
+    return AlternativeRow(
         name, str(len(batches)), f"{max(s.batch.planned for s in batches):%a %-d %b}",
         percent(min(w.p_safe for w in seen)), peak_text(max(w.nh3_p90 for w in seen)),
         peak_text(max(w.no2_p90 for w in seen)),

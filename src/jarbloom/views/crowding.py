@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.budget import zone_lengths
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.stocking.budget import zone_lengths
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.units import figure
 from jarbloom.views.axes import r1

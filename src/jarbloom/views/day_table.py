@@ -7,12 +7,12 @@ from datetime import date
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.model import NITROGEN
+from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure
 
 
 @dataclass(frozen=True)
-class Row:
+class DayRow:
     """A day of the table behind the chart."""
 
     x: float
@@ -29,7 +29,7 @@ class Row:
     today: bool
 
 
-def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[Row, ...]:
+def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[DayRow, ...]:
     f, rows = s.forecast, []
     events: dict[date, list[str]] = {}
     for e in s.entries:
@@ -60,7 +60,7 @@ def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[Row, ...]
             return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
 
         rows.append(
-            Row(
+            DayRow(
                 px,
                 day,
                 f"{day:%a %-d %b}",

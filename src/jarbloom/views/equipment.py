@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import Due
-from jarbloom.core.vessel.equipment import AT_LOW_MG_N_L, Equipment
+from jarbloom.core.setup.equipment import AT_LOW_MG_N_L, Equipment
 from jarbloom.core.vessel.heat import CURVE_H, LETHAL_HIGH_C, LETHAL_LOW_C, Failure
 from jarbloom.core.water.oxygen import COMFORT_MG_L, HARM_MG_L
 from jarbloom.units import NBSP, Units, figure, load_text

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.setup.exposure import Dose, Exposure
+from jarbloom.core.setup.exposure import Exposure, ExposureSum
 from jarbloom.units import NBSP, figure, percent
 
 
@@ -18,7 +18,7 @@ def exposure_rows(s: Situation, e: Exposure | None) -> tuple[tuple[str, ...], ..
     )
 
 
-def _dose_row(name: str, d: Dose, limit: float) -> tuple[str, str, str, str]:
+def _dose_row(name: str, d: ExposureSum, limit: float) -> tuple[str, str, str, str]:
     return (
         name,
         f"{figure(d.likely_mg_h_l, 2)} (one in ten above {figure(d.worst_mg_h_l, 2)}){NBSP}mg·h/L",

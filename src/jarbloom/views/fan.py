@@ -58,7 +58,7 @@ class Spot:
 
 
 @dataclass(frozen=True)
-class Line:
+class FanLine:
     """A straight line across the chart with its name: a limit, or the load."""
 
     path: str
@@ -69,7 +69,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class DayRow:
+class FanDay:
     x: float
     small_x: float | None  # on the phone's chart, which shows fewer days
     label: str
@@ -98,12 +98,12 @@ class Fan:
     other: str
     spots: tuple[Spot, ...]
     foretold: tuple[Spot, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[FanLine, ...]
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
     today_x: float
     flag: str
-    rows: tuple[DayRow, ...] = ()
+    rows: tuple[FanDay, ...] = ()
 
 
 def _window(s: Situation, width: float) -> TimeAxis:
@@ -190,7 +190,7 @@ def _foretold(met: Sequence[Met], x: TimeAxis, y) -> tuple[Spot, ...]:
     )  # fmt: skip
 
 
-def _lines(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[Line, ...]:
+def _lines(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[FanLine, ...]:
     limits = s.levels.limits
     if q.key in ("no2", "nh3") and (s.living or s.waiting):
         value = limits.no2 if q.key == "no2" else limits.nh3
@@ -207,13 +207,13 @@ def _lines(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[Line, ...]:
     return ()
 
 
-def _line(value: float, label: str, start: float, x: TimeAxis, y, kind: str) -> Line:
-    return Line(f"M{r1(start)} {y.y(value)}H{x.right}", label, r1(x.right - 4), r1(y.y(value) - 5), kind)
+def _line(value: float, label: str, start: float, x: TimeAxis, y, kind: str) -> FanLine:
+    return FanLine(f"M{r1(start)} {y.y(value)}H{x.right}", label, r1(x.right - 4), r1(y.y(value) - 5), kind)
 
 
-def _apart(lines: list[Line]) -> tuple[Line, ...]:
+def _apart(lines: list[FanLine]) -> tuple[FanLine, ...]:
     """Names that would stand on one another are left to the upper line."""
-    found: list[Line] = []
+    found: list[FanLine] = []
     for k, one in enumerate(lines):
         crowded = any(one.y - above.y < LABEL_GAP for above in lines[k + 1 :])
         found.append(replace(one, label="") if crowded else one)
@@ -231,7 +231,7 @@ def _describe(s: Situation, q: Quantity, bands) -> str:
     )
 
 
-def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple[DayRow, ...]:
+def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple[FanDay, ...]:
     f, happened = s.forecast, {}
     for e in s.entries:
         read = [r.typed for r in e.readings if r.quantity == q.reading]
@@ -246,7 +246,7 @@ def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple
         return small.at(s.now) if d == f.days[f.today] else small.day(d)
 
     return tuple(
-        DayRow(
+        FanDay(
             px,
             on_small(f.days[k]),
             f"{f.days[k]:%a %-d %b}",

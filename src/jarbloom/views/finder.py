@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from jarbloom.core.advice.gate import Check
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.compatibility import Case, Finding
-from jarbloom.core.animals.finder import Answer, Ask, ask_the_seller, locked_out
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Species
+from jarbloom.core.animals.finder import FinderAnswer, FinderQuery, ask_the_seller, locked_out
+from jarbloom.core.animals.names import plural
+from jarbloom.core.model.species import Species
+from jarbloom.core.stocking.gate import Check
 from jarbloom.units import NBSP, figure, load_text
 from jarbloom.views.axes import r1
 
@@ -66,13 +66,13 @@ class FinderPage:
 
 
 def finder_page(
-    s: Situation, case: Case, ask: Ask, answers: Sequence[Answer], standing: Mapping[bool, Sequence[Check]],
-    one: Answer | None, room_mg_n: float,
+    s: Situation, case: Case, ask: FinderQuery, answers: Sequence[FinderAnswer],
+    standing: Mapping[bool, Sequence[Check]], one: FinderAnswer | None, room_mg_n: float,
 ) -> FinderPage:  # fmt: skip
     """`standing`: what the gate asks of the tank, for usual animals (False) and sensitive ones (True)."""
     open_checks = {k: [c for c in v if not c.passed and c.hardness != "taste"] for k, v in standing.items()}
 
-    def holds_for(a: Answer) -> list[Check]:
+    def holds_for(a: FinderAnswer) -> list[Check]:
         return open_checks[a.kind.ammonia_sensitivity == "sensitive"]
 
     holds = open_checks[False]
@@ -103,13 +103,13 @@ def finder_page(
     )  # fmt: skip
 
 
-def _nothing(ask: Ask) -> str:
+def _nothing(ask: FinderQuery) -> str:
     if ask.text:
         return f"Nothing in the catalogue is called “{ask.text[:40]}”, or not with these conditions."
     return "Nothing in the catalogue meets all of these conditions."
 
 
-def _asked(ask: Ask, s: Situation) -> tuple[str, ...]:
+def _asked(ask: FinderQuery, s: Situation) -> tuple[str, ...]:
     """How the line was read."""
     said = [f"called “{ask.text}”" if ask.text else "", f"lives {ZONES[ask.zone]}" if ask.zone else "",
             ask.group, ask.water and f"{ask.water} water",
@@ -119,7 +119,7 @@ def _asked(ask: Ask, s: Situation) -> tuple[str, ...]:
     return tuple(x for x in said if x)
 
 
-def _now(a: Answer, holds: Sequence[Check]) -> str:
+def _now(a: FinderAnswer, holds: Sequence[Check]) -> str:
     """How many could go in now, in words. Zero is said with what is missing."""
     if not a.suits:
         return "none today" if a.stance == "not yet" else "none"
@@ -130,7 +130,7 @@ def _now(a: Answer, holds: Sequence[Check]) -> str:
     return f"up to {a.room_now} now"
 
 
-def found_row(a: Answer, s: Situation, holds: Sequence[Check]) -> Found:
+def found_row(a: FinderAnswer, s: Situation, holds: Sequence[Check]) -> Found:
     k = a.kind
     length = k.adult_cm * PX_PER_CM
     group = f"groups of {k.group_min} or more" if k.group_min > 1 else "alone or more"
@@ -144,7 +144,7 @@ def found_row(a: Answer, s: Situation, holds: Sequence[Check]) -> Found:
     )  # fmt: skip
 
 
-def _one_call(a: Answer, holds: Sequence[Check]) -> tuple[str, str]:
+def _one_call(a: FinderAnswer, holds: Sequence[Check]) -> tuple[str, str]:
     name = plural(a.kind.name, 2)
     name = name[:1].upper() + name[1:]
     first = next((f.sentence for f in a.findings if f.severity != "note"), "")
@@ -158,7 +158,7 @@ def _one_call(a: Answer, holds: Sequence[Check]) -> tuple[str, str]:
     return f"{name}: up to {a.room_now} now.", first or "Nothing speaks against it."
 
 
-def _in_full(a: Answer, s: Situation, case: Case, holds: Sequence[Check]) -> OneSpecies:
+def _in_full(a: FinderAnswer, s: Situation, case: Case, holds: Sequence[Check]) -> OneSpecies:
     lost = locked_out(a.kind, case, s.reference.species)
     return OneSpecies(
         found_row(a, s, holds),

@@ -12,10 +12,11 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.names import listed
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.model import Animals, Batch
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line, r1
-from jarbloom.views.day_table import Row, day_rows
+from jarbloom.views.day_table import DayRow, day_rows
 from jarbloom.views.strip import Strip, nitrogen_strip
 
 PAST_DAYS, FUTURE_DAYS = 21, 35
@@ -104,7 +105,7 @@ class Headroom:
     y_ticks: tuple[Tick, ...]
     reserve: str
     strip: Strip | None
-    rows: tuple[Row, ...] = field(default=())
+    rows: tuple[DayRow, ...] = field(default=())
     dots: tuple[str, str] = ("", "")
     per_day: float = 0.0
 

@@ -6,14 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from jarbloom.core.log.kinds import KINDS
-from jarbloom.core.log.words import words
-from jarbloom.core.model import Entry, Species
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.words import words
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 
 
 @dataclass(frozen=True)
-class Line:
+class LogLine:
     id: int
     kind: str
     label: str
@@ -27,24 +28,24 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Day:
+class LogDay:
     label: str
-    lines: tuple[Line, ...]
+    lines: tuple[LogLine, ...]
 
 
-def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species]) -> tuple[Day, ...]:
+def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species]) -> tuple[LogDay, ...]:
     ordered = sorted(entries, key=lambda e: (e.at, e.id), reverse=True)
     return tuple(
-        Day(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
+        LogDay(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
         for day, group in groupby(ordered, key=lambda e: e.at.date())
     )
 
 
-def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> Line:
+def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine:
     late = ""
     if entry.recorded_at and (entry.recorded_at - entry.at).total_seconds() > 6 * 3600:
         late = f"logged {entry.recorded_at:%-d %b %H:%M}"
-    return Line(
+    return LogLine(
         entry.id,
         entry.kind,
         KINDS[entry.kind].label,

@@ -7,11 +7,11 @@ from datetime import date, timedelta
 
 from jarbloom.core.advice.outlook import Outlook
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.names import plural
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
-from jarbloom.core.log.kinds import plural
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.fan import BY_KEY, QUANTITIES, SMALL, Fan, Quantity, fan
 from jarbloom.views.record import Ladder, MetRow, ladder, met_row, record_words

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.model import Entry
-from jarbloom.core.probe import Beside, Hour
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.setup.probe import Hour, TestBesideProbe
 from jarbloom.units import Units, figure
 from jarbloom.views.axes import Tick, r1
 
@@ -130,11 +130,11 @@ def _runs(hours: Sequence[Hour]) -> list[list[Hour]]:
     return found
 
 
-def beside_rows(beside: Sequence[Beside], quantity: str, units: Units) -> list[tuple[str, str, str, str]]:
+def beside_rows(beside: Sequence[TestBesideProbe], quantity: str, units: Units) -> list[tuple[str, str, str, str]]:
     def text(v: float) -> str:
         return figure(_shown(quantity, v, units), 3)
 
-    def off(b: Beside) -> str:
+    def off(b: TestBesideProbe) -> str:
         step = b.off * (9 / 5 if quantity == "temp" and units.system == "us" else 1.0)
         return ("+" if step > 0 else "") + figure(step, 2)
 

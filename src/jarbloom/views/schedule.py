@@ -7,17 +7,18 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Protocol
 
-from jarbloom.core.model import Job, Tank
+from jarbloom.core.advice.said import Job
+from jarbloom.core.model.tank import Tank
 
 
-class Listed(Protocol):
+class ListedRow(Protocol):
     @property
     def tank(self) -> Tank: ...
     @property
     def job(self) -> Job: ...
 
 
-class PutOff(Protocol):
+class PutOffRow(Protocol):
     @property
     def tank(self) -> Tank: ...
     @property
@@ -27,16 +28,16 @@ class PutOff(Protocol):
 
 
 @dataclass(frozen=True)
-class Row:
+class JobRow:
     slug: str
     tank: str
     job: Job
 
 
 @dataclass(frozen=True)
-class Day:
+class ScheduleDay:
     title: str
-    rows: tuple[Row, ...]
+    rows: tuple[JobRow, ...]
 
 
 @dataclass(frozen=True)
@@ -51,16 +52,16 @@ class Away:
 class SchedulePage:
     call: str
     words: str
-    days: tuple[Day, ...]
+    days: tuple[ScheduleDay, ...]
     away: tuple[Away, ...]
 
 
-def schedule_page(listed: Sequence[Listed], put_off: Sequence[PutOff], now: datetime) -> SchedulePage:
+def schedule_page(listed: Sequence[ListedRow], put_off: Sequence[PutOffRow], now: datetime) -> SchedulePage:
     today = now.date()
-    days: dict[date, list[Row]] = {}
+    days: dict[date, list[JobRow]] = {}
     for x in listed:
         day = max(x.job.due.date(), today)
-        days.setdefault(day, []).append(Row(x.tank.slug, x.tank.name, x.job))
+        days.setdefault(day, []).append(JobRow(x.tank.slug, x.tank.name, x.job))
     due = len(days.get(today, ()))
     later = sum(len(rows) for day, rows in days.items() if day > today)
     call = "Nothing is due today." if not due else f"{due} job{'s' if due > 1 else ''} today."
@@ -68,7 +69,7 @@ def schedule_page(listed: Sequence[Listed], put_off: Sequence[PutOff], now: date
     return SchedulePage(
         call,
         words,
-        tuple(Day(_title(d, today), tuple(rows)) for d, rows in sorted(days.items())),
+        tuple(ScheduleDay(_title(d, today), tuple(rows)) for d, rows in sorted(days.items())),
         tuple(Away(p.tank.slug, p.tank.name, p.title, f"{p.until:%a %-d %b}") for p in put_off),
     )
 

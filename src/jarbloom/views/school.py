@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.advice.compare_schools import SchoolView, recommended
-from jarbloom.core.advice.proof import Proof
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.setup.exposure import Exposure
+from jarbloom.core.stocking.proof import Proof
 from jarbloom.units import NBSP, figure
 from jarbloom.views.exposure import exposure_rows, exposure_words
 from jarbloom.views.fan import BY_KEY, SMALL, Fan, fan

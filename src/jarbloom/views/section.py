@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.model import Animals, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import INCH_CM, Units
@@ -107,7 +108,7 @@ def _animals(
 
 
 @dataclass(frozen=True)
-class Board:
+class BaseBoard:
     """One tank of the bench in its column; every board has the same scale. The first carries the stick."""
 
     width: float
@@ -133,7 +134,7 @@ def boards(
     units: Units,
     width: float = 1200,
     height: float = 184,
-) -> tuple[Board, ...]:
+) -> tuple[BaseBoard, ...]:
     """All tanks to one scale, so that they stand side by side as they do in the house."""
     columns = min(max(len(tanks), 2), 4)
     column = (width - GAP * (columns - 1)) / columns
@@ -147,7 +148,7 @@ def boards(
         for cm, strong in _stick(tallest, units)
     )
     return tuple(
-        Board(
+        BaseBoard(
             r1(column),
             height,
             section(t, animals, reference, scale, height - 4, 2.0),

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from jarbloom.core.setup.culture import Preparation, SwitchedOff, until_for
-from jarbloom.core.setup.fill import Standing
+from jarbloom.core.setup.fill import FillStanding
 
 
 @dataclass(frozen=True)
-class StepRow:
+class FillRow:
     key: str
     title: str
     words: str
@@ -23,7 +23,7 @@ class StepRow:
     ends_at: str  # ISO moment until which a timer runs, or empty
 
 
-def step_rows(steps: Sequence[Standing], now: datetime) -> tuple[StepRow, ...]:
+def step_rows(steps: Sequence[FillStanding], now: datetime) -> tuple[FillRow, ...]:
     found = []
     for s in steps:
         state, when, ends = "later", "", ""
@@ -36,14 +36,14 @@ def step_rows(steps: Sequence[Standing], now: datetime) -> tuple[StepRow, ...]:
         elif s.open_from is not None:
             state = "now"
         found.append(
-            StepRow(
+            FillRow(
                 s.step.key, s.step.title, s.step.words, s.step.amount, s.step.caution, s.step.asks, state, when, ends
             )
         )
     return tuple(found)
 
 
-def fill_words(rows: Sequence[StepRow]) -> tuple[str, str]:
+def fill_words(rows: Sequence[FillRow]) -> tuple[str, str]:
     done = sum(r.state == "done" for r in rows)
     if done == len(rows):
         return "The water is ready.", "Everything is ticked: cycling can begin."

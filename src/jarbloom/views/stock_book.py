@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.book import Death, Group, Losses, deaths, groups, losses_by, missing, spent
-from jarbloom.core.log.kinds import BRED, animal_name, plural
-from jarbloom.core.log.words import words
+from jarbloom.core.animals.names import animal_name, plural
+from jarbloom.core.journal.book import Death, Group, Losses, deaths, groups, losses_by, missing, spent
+from jarbloom.core.journal.kinds import BRED
+from jarbloom.core.journal.words import words
 from jarbloom.units import NBSP, figure
 
 

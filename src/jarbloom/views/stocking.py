@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from jarbloom.core.advice.gate import Gate
-from jarbloom.core.advice.situation import Seen, Situation
+from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.animals.budget import Budget, budget
-from jarbloom.core.animals.names import listed
+from jarbloom.core.animals.names import listed, plural
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals, Batch
-from jarbloom.core.vessel.equipment import equipment
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.setup.equipment import equipment
+from jarbloom.core.stocking.budget import Budget, budget
+from jarbloom.core.stocking.gate import Gate
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
@@ -56,7 +56,7 @@ class BatchBox:
 
 
 @dataclass(frozen=True)
-class Way:
+class WayShown:
     """One school's figure for how much to stock."""
 
     name: str
@@ -73,14 +73,14 @@ class StockingPage:
     arrived: tuple[BatchBox, ...]
     full: str
     sure: str
-    ways: tuple[Way, ...]
+    ways: tuple[WayShown, ...]
     brings: tuple[tuple[str, str, str], ...]
     chart: Headroom
     crowd: Crowding | None
     choices: tuple[tuple[str, str], ...]
 
 
-def stocking_page(seen: Seen, sized: str = "adult") -> StockingPage:
+def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
     s = seen.situation
     waiting = [b for b in s.batches if b.arrived is None]
     full = s.forecast.load_adult + sum(o.load for o in s.forecast.batches)
@@ -211,7 +211,7 @@ def _changes(b: Budget) -> tuple[str, str]:
     return wanted, f"holds nitrate at {limit}; {yours}"
 
 
-def _ways(s: Situation, full: float) -> tuple[Way, ...]:
+def _ways(s: Situation, full: float) -> tuple[WayShown, ...]:
     """The other schools of 'how much', beside ours, with why they differ."""
     groups = [*s.living, *(a for b in s.waiting for a in b.items)]
     kinds = [(a.count, s.reference.species.get(a.species, s.reference.species["unknown"])) for a in groups]
@@ -221,17 +221,17 @@ def _ways(s: Situation, full: float) -> tuple[Way, ...]:
     area = t.length_cm * t.width_cm if t.length_cm and t.width_cm else None
     unit, per_litre = s.units.unit("length"), s.units.value(1.0, "length") / s.units.value(1.0, "volume")
     found = [
-        Way("bioload against proven capacity (ours)",
+        WayShown("bioload against proven capacity (ours)",
             f"{figure(full, 2)} of a sure {figure(s.forecast.sure, 2)} mg N a day",
             "What the animals put out, grown up, against what the bloom carries today. It decides here."),
-        Way("length for volume", f"{s.units.length(fish_cm)} of fish in {s.units.volume(s.volume_l)}",
+        WayShown("length for volume", f"{s.units.length(fish_cm)} of fish in {s.units.volume(s.volume_l)}",
             f"At most {figure(per_litre, 2)} {unit} for each {s.units.unit('volume')}, by the old rule. "
             "It takes a thin fish for a deep one."),
     ]  # fmt: skip
     if area:
         least = figure(s.units.value(SURFACE_CM2_PER_CM, "length"), 2)
         found.append(
-            Way(
+            WayShown(
                 "surface for length",
                 f"{figure(s.units.value(area / fish_cm, 'length'), 2)} {unit}² a {unit}" if fish_cm else "all of it",
                 f"At least {least} {unit}² of surface for each {unit} of fish, "
@@ -240,7 +240,7 @@ def _ways(s: Situation, full: float) -> tuple[Way, ...]:
         )
     if cautious:
         found.append(
-            Way(
+            WayShown(
                 "care minima",
                 f"{s.units.volume(cautious)} for the most demanding animal",
                 "The smallest tank that care sheets accept, cautious school. It says nothing of the sum.",

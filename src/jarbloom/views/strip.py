@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.names import plural
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import NITROGEN
+from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure
 from jarbloom.views.axes import RootLogAxis, Tick, TimeAxis, area, line, r1
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jarbloom.core.animals.styles import Filled, Proposal, Style
-from jarbloom.core.log.kinds import plural
+from jarbloom.core.animals.names import plural
+from jarbloom.core.animals.styles import FilledPart, Style, StyleProposal
 from jarbloom.units import Units, figure, load_text
 
 
@@ -28,7 +28,7 @@ class StylesPage:
     can_plan: bool
 
 
-def styles_page(style: Style | None, proposal: Proposal | None, water: str, units: Units) -> StylesPage:
+def styles_page(style: Style | None, proposal: StyleProposal | None, water: str, units: Units) -> StylesPage:
     if style is None or proposal is None:
         return StylesPage(
             "Where to begin.", "A style fills its roles with what suits this tank for life.", (), "", False
@@ -46,7 +46,7 @@ def styles_page(style: Style | None, proposal: Proposal | None, water: str, unit
     return StylesPage(f"{style.name[:1].upper()}{style.name[1:]}.", text, rows, total if kinds else "", bool(kinds))
 
 
-def _row(f: Filled, units: Units) -> RoleRow:
+def _row(f: FilledPart, units: Units) -> RoleRow:
     if f.answer is None:
         return RoleRow(f.role.name, "nobody suits", "", "", "", "")
     kind = f.answer.kind

@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.situation import Seen, Situation
+from jarbloom.core.advice.said import Job, Verdict
+from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
-from jarbloom.core.log.kinds import KINDS
-from jarbloom.core.log.words import words
-from jarbloom.core.model import NITROGEN, Job, Verdict
-from jarbloom.core.schools import Corrective
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.words import words
+from jarbloom.core.model.kit import NITROGEN
+from jarbloom.core.model.schools import Corrective
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import Response, respond, unprocessed
@@ -80,7 +81,7 @@ class NowPage:
 _MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
 
 
-def now_page(seen: Seen) -> NowPage:
+def now_page(seen: TankSeen) -> NowPage:
     s = seen.situation
     today = s.now.date()
     names, units = s.reference.species, s.units
@@ -235,7 +236,7 @@ class UpsetPage:
     exposure_words: str
 
 
-def upset_page(seen: Seen) -> UpsetPage:
+def upset_page(seen: TankSeen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
     exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now) if s.living and s.school.fish_in else None
     upset = s.episode

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.compatibility import Case, Finding, between, findings, of_one, worst
+from jarbloom.core.animals.names import plural
 from jarbloom.core.animals.serving import Serving
-from jarbloom.core.log.kinds import plural
 from jarbloom.core.vessel.volume import weight_kg
 from jarbloom.units import Units, figure, load_text
 
@@ -28,7 +28,7 @@ class Cell:
 
 
 @dataclass(frozen=True)
-class Line:
+class PairLine:
     number: int
     name: str
     count: int
@@ -44,7 +44,7 @@ class Sentence:
 
 
 @dataclass(frozen=True)
-class Part:
+class TogetherPart:
     title: str
     level: str
     sentences: tuple[Sentence, ...]
@@ -54,8 +54,8 @@ class Part:
 class TogetherPage:
     call: str
     words: str
-    lines: tuple[Line, ...]
-    parts: tuple[Part, ...]
+    lines: tuple[PairLine, ...]
+    parts: tuple[TogetherPart, ...]
     served: Served | None
 
 
@@ -85,9 +85,9 @@ def together_page(
         ]
         cells.append(_cell(of_one(found, m.kind.key), anchors, f"{names[m.kind.key]} in this tank", False))
         status = "lives here" if m.kind.key in living else ("planned" if m.kind.key in planned else "tried out")
-        lines.append(Line(row + 1, names[m.kind.key], m.animals.count, status, tuple(cells)))
+        lines.append(PairLine(row + 1, names[m.kind.key], m.animals.count, status, tuple(cells)))
     parts = tuple(
-        Part(title, level, tuple(
+        TogetherPart(title, level, tuple(
             Sentence(anchors[id(f)], f, f"from {f.on:%B %Y}" if f.on else "now")
             for f in found if f.severity == level))
         for level, title in SAYS.items()

@@ -9,7 +9,7 @@ from datetime import timedelta
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.model import Batch
+from jarbloom.core.model.plan import Batch
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, area, line, r1
 from jarbloom.views.headroom import FUTURE_DAYS, PAST_DAYS, scale_for, stipple

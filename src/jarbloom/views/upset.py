@@ -9,8 +9,8 @@ from datetime import datetime, timedelta
 from numpy.typing import NDArray
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.model import Reading
-from jarbloom.core.upset.courses import DAYS, Course
+from jarbloom.core.model.kit import Reading
+from jarbloom.core.upset.courses import DAYS, UpsetCourse
 from jarbloom.core.water.ammonia import free_share
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
@@ -20,7 +20,7 @@ PAST_DAYS = 3
 
 
 @dataclass(frozen=True)
-class Step:
+class ChangeStep:
     """A planned change on the chart."""
 
     x: float
@@ -47,14 +47,14 @@ class UpsetChart:
     limit_y: float
     limit_text: str
     marks: tuple[Mark, ...]
-    steps: tuple[Step, ...]
+    steps: tuple[ChangeStep, ...]
     x_ticks: tuple[Tick, ...]
     y_ticks: tuple[Tick, ...]
     now_x: float
     now_text: str
 
 
-def upset_chart(s: Situation, ways: Sequence[Course], width: float = 756) -> UpsetChart | None:
+def upset_chart(s: Situation, ways: Sequence[UpsetCourse], width: float = 756) -> UpsetChart | None:
     """`ways` are the courses with nothing done and with the plan; None when nothing is over its limit."""
     if s.response is None or len(ways) < 2:
         return None
@@ -83,7 +83,8 @@ def upset_chart(s: Situation, ways: Sequence[Course], width: float = 756) -> Ups
         return min(max(int((moment - planned.start).total_seconds() / 86400 / planned.dt), 0), planned.n - 1)
 
     steps = tuple(
-        Step(x.at(c.at), y.y(float(changed[1][at(c.at)])), f"−{s.units.volume(c.litres)}") for c in s.response.changes
+        ChangeStep(x.at(c.at), y.y(float(changed[1][at(c.at)])), f"−{s.units.volume(c.litres)}")
+        for c in s.response.changes
     )
     days = [first + timedelta(days=k) for k in range((last - first).days)]
     label_at = int(without.n * 0.55)

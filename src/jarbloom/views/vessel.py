@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jarbloom.core.model import Tank
-from jarbloom.core.vessel.shapes import Plan, glass_cm, has_shape, inner, inner_height_cm, outer
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.vessel.shapes import GroundPlan, glass_cm, has_shape, inner, inner_height_cm, outer
 from jarbloom.core.vessel.volume import (
     beside_l,
     decor_l,
@@ -102,7 +102,7 @@ def _path(points: Sequence[tuple[float, float]], closed: bool = True) -> str:
     return text + ("Z" if closed else "")
 
 
-def _thin(plan: Plan) -> list[tuple[float, float]]:
+def _thin(plan: GroundPlan) -> list[tuple[float, float]]:
     step = max(1, len(plan.points) // DRAWN_POINTS)
     kept = list(plan.points[::step])
     return kept if kept[-1] == plan.points[-1] else [*kept, plan.points[-1]]

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from jarbloom.core.model import MG_PER_MG_N, Instrument, Source, Tank, Water
+from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import free_share
 from jarbloom.core.water.mixing import Mix

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Depends, Request
 
-from jarbloom.core.bloom.ensemble import Settings as Forecasting
+from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from fastapi.responses import HTMLResponse
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk

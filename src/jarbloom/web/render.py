@@ -9,9 +9,10 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 
-from jarbloom.core.log.kinds import KINDS, animal_name, plural
-from jarbloom.core.log.readings import LABELS
-from jarbloom.core.log.words import words
+from jarbloom.core.animals.names import animal_name, plural
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.readings import LABELS
+from jarbloom.core.journal.words import words
 from jarbloom.data import catalogue
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import tanks

@@ -7,7 +7,7 @@ from threading import Event, Thread
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.bloom.ensemble import Settings as Forecasting
+from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds import probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences

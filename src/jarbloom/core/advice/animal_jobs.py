@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from datetime import date, datetime, time, timedelta
 
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.book import groups, kept_for_now, missing
 from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.animals.names import listed
+from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.bloom.forecast import CERTAIN
-from jarbloom.core.log.kinds import animal_name, plural
-from jarbloom.core.model import Animals, Job
+from jarbloom.core.journal.book import groups, kept_for_now, missing
+from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP, percent
 
 REPLAN_DAYS = 14  # further off the forecast may still turn

@@ -7,14 +7,15 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from jarbloom.core.advice.jobs import all_jobs
-from jarbloom.core.advice.proof import Proof, prove
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.verdict import next_test
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
 from jarbloom.core.bloom.whatif import Future, WhatIf, future
-from jarbloom.core.model import Entry, Job
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.setup.choose import Answers, Choice, choose
+from jarbloom.core.stocking.proof import Proof, prove
 
 ASKED = ("test", "dose", "wait", "feed", "water_change", "test_kh")
 

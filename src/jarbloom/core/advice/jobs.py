@@ -5,15 +5,16 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.animal_jobs import animal_jobs, count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.verdict import day_words, next_test, telling_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
-from jarbloom.core.animals.budget import NITRATE_LIMIT_ION
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
-from jarbloom.core.model import MG_PER_MG_N, Job
+from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
 from jarbloom.core.upset.levels import latest, reading_is_clean
 from jarbloom.core.upset.response import RETEST
 from jarbloom.core.water.recipes import dose_for

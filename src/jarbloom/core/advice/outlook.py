@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jarbloom.core.advice.situation import Seen
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.bloom.track import Track
 from jarbloom.core.bloom.whatif import Future, WhatIf
-from jarbloom.core.log.vocabulary import Chip
+from jarbloom.core.journal.line.vocabulary import Chip
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class Asked:
 
 @dataclass(frozen=True)
 class Outlook:
-    seen: Seen
+    seen: TankSeen
     asked: tuple[Asked, ...]
     futures: tuple[Future, ...]  # as planned first; empty when nothing was asked
     track: Track

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime, time, timedelta
 
+from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.drivers import elapsed_days
-from jarbloom.core.model import Job
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.culture import switched_off
+from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.core.setup.fill import begun, standing
-from jarbloom.core.vessel.equipment import evaporated_l_day
 from jarbloom.units import NBSP, figure
 
 TOP_UP_SHARE = 0.02  # of the water that may have left before a top-off is asked for; practice

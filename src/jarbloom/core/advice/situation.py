@@ -6,16 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from jarbloom.core.advice.gate import Gate, gate
-from jarbloom.core.animals.bioload import stock
+from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
-from jarbloom.core.model import Animals, Batch, Entry, Job, Tank, Verdict
-from jarbloom.core.probe import ProbeSays
-from jarbloom.core.reference import Reference
-from jarbloom.core.schools import Cycling
-from jarbloom.core.upset.courses import Course
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.schools import Cycling
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.setup.probe import ProbeSays
+from jarbloom.core.stocking.gate import Gate, gate
+from jarbloom.core.upset.courses import UpsetCourse
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.vessel.volume import net_l
@@ -105,13 +109,13 @@ def situation(
 
 
 @dataclass(frozen=True)
-class Seen:
+class TankSeen:
     """A tank as it stands: everything a page about it needs."""
 
     situation: Situation
     verdict: Verdict
     jobs: tuple[Job, ...]
-    courses: tuple[Course, ...] = ()
+    courses: tuple[UpsetCourse, ...] = ()
 
     @property
     def tank(self) -> Tank:

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
-from jarbloom.core.model import Entry, Job
+from jarbloom.core.advice.said import Job
+from jarbloom.core.model.entry import Entry
 
 
 @dataclass(frozen=True)
-class Answer:
+class JobAnswer:
     """The last word about a job: until which day it is off the list, and why."""
 
     how: str  # done | skipped | snoozed
@@ -19,16 +20,16 @@ class Answer:
     reason: str
 
 
-def answers(entries: Sequence[Entry]) -> dict[str, Answer]:
-    found: dict[str, Answer] = {}
+def answers(entries: Sequence[Entry]) -> dict[str, JobAnswer]:
+    found: dict[str, JobAnswer] = {}
     for e in sorted(entries, key=lambda e: (e.at, e.id)):
         if e.kind == "job" and e.state == "live":
             until = date.fromisoformat(e.body["until"]) if "until" in e.body else None
-            found[e.body["job"]] = Answer(e.body["how"], e.at, until, e.body.get("text", ""))
+            found[e.body["job"]] = JobAnswer(e.body["how"], e.at, until, e.body.get("text", ""))
     return found
 
 
-def stands(job: Job, answer: Answer | None, now: datetime) -> bool:
+def stands(job: Job, answer: JobAnswer | None, now: datetime) -> bool:
     """A snoozed job stays away until its day; one that was done or skipped stays away for the rest of that day, and a
     job that protects animals stands again as soon as an hour has passed."""
     if answer is None:

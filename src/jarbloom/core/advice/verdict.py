@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from datetime import datetime, time, timedelta
 
+from jarbloom.core.advice.said import Verdict
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.bloom.value import TestValue, worthwhile
-from jarbloom.core.model import Verdict
 from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.bioload import FASTING, load_of
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.water.ammonia import NH3_BANDS, free_share
 
 QUARTER_H = 15.0  # minutes
@@ -70,7 +70,7 @@ def _rank(kind: Species) -> str:
 
 
 @dataclass(frozen=True)
-class Step:
+class WayStep:
     """One thing to do, then so many minutes to wait."""
 
     key: str
@@ -81,13 +81,13 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Course:
+class WayOver:
     """A way with its steps. `freed`: the highest NH3-N on the way, mg N/L, when the pH rises to the tank's at once (the
     worst case: opening the bag lets its carbon dioxide out). `left`: the shares of the tolerance still to jump at the
     end; above 1 it is more than they bear."""
 
     way: str
-    steps: tuple[Step, ...]
+    steps: tuple[WayStep, ...]
     freed: float
     left: float
 
@@ -102,7 +102,7 @@ class Advice:
 
     way: str
     reasons: tuple[str, ...]
-    courses: Mapping[str, Course]
+    courses: Mapping[str, WayOver]
     tan_mg_n_l: float
     assumed: bool
 
@@ -124,7 +124,7 @@ def advise(
     courses = {
         "portions": _portions(bag, water, bears, tan, floating, discards),
         "drip": _drip(bag, water, bears, tan, floating),
-        "temperature": Course("temperature", (floating,), _freed(0.0, bag, tan, water), _left(0.0, bag, water, bears)),
+        "temperature": WayOver("temperature", (floating,), _freed(0.0, bag, tan, water), _left(0.0, bag, water, bears)),
     }
     way, reasons = _choose(bag, water, bears, tan, assumed, courses, animals, species)
     return Advice(way, reasons, courses, tan, assumed)
@@ -165,13 +165,13 @@ def _freed(share: float, bag: Bag, tan: float, water: TankWater) -> float:
     return float(mixed * free_share(ph, water.temp_c, water.salinity_g_kg))
 
 
-def _floating(bag: Bag, water: TankWater, bears: Tolerance) -> Step:
+def _floating(bag: Bag, water: TankWater, bears: Tolerance) -> WayStep:
     apart = UNREAD_COLD_C if bag.temp_c is None else abs(water.temp_c - bag.temp_c)
     minutes = min(max(FLOAT_MIN, QUARTER_H * apart / bears.temp_c), FLOAT_MOST)
-    return Step("float", "Let the closed bag float", minutes=float(round(minutes / 5) * 5))
+    return WayStep("float", "Let the closed bag float", minutes=float(round(minutes / 5) * 5))
 
 
-def _portions(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: Step, discards: bool) -> Course:
+def _portions(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: WayStep, discards: bool) -> WayOver:
     """The shortest series of equal portions whose every step is borne and whose end leaves less than one step."""
     furthest = max(_differences(bag, water, bears), default=0.0)
     best: tuple[float, int, float, int] | None = None
@@ -190,13 +190,13 @@ def _portions(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating
         best = (MOST_PORTIONS * INTERVALS[-1], MOST_PORTIONS, SIZES[0], INTERVALS[-1])
     _, n, size, every = best
     litres = size * bag.litres
-    steps = tuple(Step(f"portion-{k + 1}", f"Portion {k + 1} of {n}", litres, float(every)) for k in range(n))
+    steps = tuple(WayStep(f"portion-{k + 1}", f"Portion {k + 1} of {n}", litres, float(every)) for k in range(n))
     share = share_of_tank_water([litres] * n, bag.litres, discards)
     first = share_of_tank_water([litres], bag.litres, discards)
-    return Course("portions", (floating, *steps), _freed(first, bag, tan, water), _left(share, bag, water, bears))
+    return WayOver("portions", (floating, *steps), _freed(first, bag, tan, water), _left(share, bag, water, bears))
 
 
-def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: Step) -> Course:
+def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: WayStep) -> WayOver:
     """Stages in which the water doubles and half is poured off: each halves what is left, and may drip faster."""
     left, steps, share = max(_differences(bag, water, bears), default=0.0), [], 0.0
     while (left > 1.0 or not steps) and sum(s.minutes for s in steps) < DRIP_MOST:
@@ -204,13 +204,13 @@ def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: St
         minutes = float(round(minutes / 5) * 5)
         drops = bag.litres * 1000 * DROPS_PER_ML / (minutes * 60)
         n = len(steps) + 1
-        steps.append(Step(f"drip-{n}", f"Drip until the water has doubled, stage {n}", bag.litres, minutes, drops))
+        steps.append(WayStep(f"drip-{n}", f"Drip until the water has doubled, stage {n}", bag.litres, minutes, drops))
         left, share = left / 2, 1 - (1 - share) / 2
-    return Course("drip", (floating, *steps), _freed(FIRST_DRIPS, bag, tan, water), _left(share, bag, water, bears))
+    return WayOver("drip", (floating, *steps), _freed(FIRST_DRIPS, bag, tan, water), _left(share, bag, water, bears))
 
 
 def _choose(
-    bag: Bag, water: TankWater, bears: Tolerance, tan: float, assumed: bool, courses: Mapping[str, Course],
+    bag: Bag, water: TankWater, bears: Tolerance, tan: float, assumed: bool, courses: Mapping[str, WayOver],
     animals: Sequence[Animals], species: Mapping[str, Species],
 ) -> tuple[str, tuple[str, ...]]:  # fmt: skip
     reasons = []

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
-from jarbloom.core.animals.acclimatise import Course, Step
+from jarbloom.core.animals.acclimatise import WayOver, WayStep
 
 WATCHES = ((15, "After a quarter of an hour"), (60, "After an hour"), (180, "After three hours"))
 WATCH_FOR = ("gasping", "fast_gills", "lying", "clamped", "hiding", "flashing")  # keys of SIGNS in core/log/kinds.py
@@ -14,10 +14,10 @@ LIGHTS_ON = time(9)  # the next morning
 
 
 @dataclass(frozen=True)
-class Standing:
+class ArrivalStep:
     """A step of the day: when it was done, and from when it can be done."""
 
-    step: Step
+    step: WayStep
     kind: str  # lights | float | portion | drip | across | watch | light_on
     done_at: datetime | None
     opens: datetime | None  # from when it can be done; None: those before it are not done
@@ -27,22 +27,22 @@ class Standing:
         return self.current and self.opens is not None and self.opens > now
 
 
-def run_steps(course: Course) -> tuple[Step, ...]:
+def run_steps(course: WayOver) -> tuple[WayStep, ...]:
     """The whole day in order. `minutes` of a step is the wait after it was begun."""
     first, *rest = course.steps
     return (
-        Step("lights", "Lights off in tank and room"),
+        WayStep("lights", "Lights off in tank and room"),
         first,
         *rest,
-        Step("across", "Net or cup them across"),
-        *(Step(f"watch-{m}", f"{title}: watch them", minutes=0.0) for m, title in WATCHES),
-        Step("light_on", "Lights on again"),
+        WayStep("across", "Net or cup them across"),
+        *(WayStep(f"watch-{m}", f"{title}: watch them", minutes=0.0) for m, title in WATCHES),
+        WayStep("light_on", "Lights on again"),
     )
 
 
-def standings(course: Course, done: Mapping[str, datetime]) -> tuple[Standing, ...]:
+def standings(course: WayOver, done: Mapping[str, datetime]) -> tuple[ArrivalStep, ...]:
     """Where the run stands. A step that waits was begun when it was ticked; the next opens when its time is over."""
-    found: list[Standing] = []
+    found: list[ArrivalStep] = []
     opens: datetime | None = None
     current_given = False
     across = done.get("across")
@@ -55,7 +55,7 @@ def standings(course: Course, done: Mapping[str, datetime]) -> tuple[Standing, .
         at = done.get(step.key)
         current = at is None and not current_given and (k == 0 or found[-1].done_at is not None)
         current_given |= at is None
-        found.append(Standing(step, kind, at, opens, current))
+        found.append(ArrivalStep(step, kind, at, opens, current))
         opens = at + timedelta(minutes=step.minutes) if at else None
     return tuple(found)
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from jarbloom.core.animals.book import groups
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.model import Animals, Batch, Entry, Species
+from jarbloom.core.model.species import Animals, Species
 
 # Mass W = a L^b by body form, g and cm (classes after Froese, Thorson & Reyes 2014); shell: flesh only, judgement
 BODY_FORM = {
@@ -103,12 +102,3 @@ def usual_feed_g_day(
         kind = species.get(animals.species, species["unknown"])
         total += animals.count * ration_g_day(mass_g(kind, length_on(animals, kind, on)), temp_c, kind.diet)
     return total
-
-
-def stock(entries: Sequence[Entry], on: date | None = None) -> tuple[Animals, ...]:
-    """Who lives in the tank: those who came less those who left, group by group (core/animals/book.py)."""
-    return tuple(g.animals for g in groups(entries, on) if g.now)
-
-
-def batch_load(batch: Batch, species: Mapping[str, Species], temp_c: float) -> Load:
-    return load_of(batch.items, species, temp_c, batch.planned)

@@ -13,8 +13,9 @@ from itertools import combinations
 
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.animals.home import FLOWS, Home
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import MARINE_FROM_G_KG, Animals, Species
+from jarbloom.core.animals.names import plural
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.model.tank import MARINE_FROM_G_KG
 from jarbloom.units import NBSP, Units, figure
 
 SEVERITIES = ("apart", "watch", "note")  # the worst first

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.compatibility import ALONE, Case, Finding, Member, in_order, pair_findings
 from jarbloom.core.animals.names import names_of
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
 from jarbloom.units import INCH_CM
 
 STANCES = ("fits", "with care", "not yet", "not for life", "not here")  # the best first
@@ -21,7 +21,7 @@ MOST = 200
 
 
 @dataclass(frozen=True)
-class Ask:
+class FinderQuery:
     """What is looked for; empty fields ask nothing. `water`: fresh, brackish, marine."""
 
     text: str = ""
@@ -34,7 +34,7 @@ class Ask:
 
 
 @dataclass(frozen=True)
-class Answer:
+class FinderAnswer:
     """One species for this tank. `room_now` animals, grown up, are what the sure bloom has room for; `there`:
     how many of it are there already."""
 
@@ -59,7 +59,9 @@ class Answer:
         return self.room_now >= self.least
 
 
-def find(ask: Ask, case: Case, species: Mapping[str, Species], room_mg_n_day: float) -> tuple[Answer, ...]:
+def find(
+    ask: FinderQuery, case: Case, species: Mapping[str, Species], room_mg_n_day: float
+) -> tuple[FinderAnswer, ...]:
     """The best first: by name when one is typed, then by stance, room and hardiness."""
     found = []
     for kind in species.values():
@@ -85,14 +87,14 @@ _UNDER = re.compile(r"\b(?:under|below|up to|<)\s*(\d+(?:[.,]\d+)?)\s*(cm|in|inc
 _PHRASES = re.compile(r"\b(?:no|without|unheated|heater|fits?|now|in)\b")
 
 
-def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: bool = False) -> Ask:
+def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: bool = False) -> FinderQuery:
     """What a typed line asks: 'bottom under 5 cm no heater fits', the rest is a name. A name is never taken apart.
 
     >>> read_ask("tetra under 4 cm", {}, 20.0)
-    Ask(text='tetra', zone='', group='', water='', largest_cm=4.0, room_c=None, fits=False)
+    FinderQuery(text='tetra', zone='', group='', water='', largest_cm=4.0, room_c=None, fits=False)
     """
     if any(likeness(text, kind) == 1.0 for kind in species.values()):
-        return Ask(text.strip())
+        return FinderQuery(text.strip())
     left, asked = text.lower(), {}
     under = _UNDER.search(left)
     if under:
@@ -111,10 +113,10 @@ def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: b
             asked["zone"] = ZONE_WORDS[word]
         elif word != "fish":
             names.append(word)
-    return Ask(" ".join(names), **asked)
+    return FinderQuery(" ".join(names), **asked)
 
 
-def _asked(ask: Ask, kind: Species) -> bool:
+def _asked(ask: FinderQuery, kind: Species) -> bool:
     return (
         (not ask.zone or kind.zone == ask.zone)
         and (not ask.group or kind.group == ask.group)
@@ -141,7 +143,7 @@ def _alike(typed: str, word: str) -> float:
     return difflib.SequenceMatcher(None, typed, word).ratio()
 
 
-def judge(kind: Species, case: Case, room_mg_n_day: float) -> Answer:
+def judge(kind: Species, case: Case, room_mg_n_day: float) -> FinderAnswer:
     """A smallest group of the species, added to those who are in the case."""
     there = case.count(kind.key)
     coming = Member(Animals(kind.key, max(kind.group_min, there + 1), kind.shop_cm, case.today), kind)
@@ -151,7 +153,7 @@ def judge(kind: Species, case: Case, room_mg_n_day: float) -> Answer:
     if not any(f.key == "salinity" for f in found):
         for other in others:
             found += pair_findings(coming, other, among)
-    return Answer(kind, _stance(found), in_order(found), room_for(kind, case, room_mg_n_day), there)
+    return FinderAnswer(kind, _stance(found), in_order(found), room_for(kind, case, room_mg_n_day), there)
 
 
 def room_for(kind: Species, case: Case, room_mg_n_day: float) -> int:

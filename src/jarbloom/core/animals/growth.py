@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from datetime import date
 
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
 
 
 def length_on(animals: Animals, species: Species, on: date | None) -> float:

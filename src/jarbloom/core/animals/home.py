@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from jarbloom.core.model import Species, Tank
+from jarbloom.core.model.species import Species
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import turnover_per_h
 from jarbloom.core.vessel.volume import net_l
 

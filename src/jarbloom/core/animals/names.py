@@ -5,8 +5,7 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable, Mapping
 
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
 
 
 def _stem(word: str) -> str:
@@ -60,3 +59,30 @@ def listed(animals: Iterable[Animals], species: Mapping[str, Species]) -> str:
     return ", ".join(
         f"{a.count} {plural(species[a.species].name if a.species in species else a.species, a.count)}" for a in animals
     )
+
+
+def animal_name(key: str, species: Mapping[str, Species]) -> str:
+    return species[key].name if key in species else key
+
+
+def plural(name: str, count: int) -> str:
+    """English plural of a species name that is good enough for fish: 'loach' -> 'loaches', 'tetra' -> 'tetras'."""
+    unchanged = (
+        "shrimp",
+        "fish",
+        "danios",
+        "corydoras",
+        "otocinclus",
+        "bristlenose",
+        "platys",
+        "kribensis",
+        "discus",
+        "polyps",
+    )
+    if count == 1 or name.endswith(unchanged):
+        return name
+    if name.endswith("y") and name[-2] not in "aeiou":
+        return name[:-1] + "ies"
+    if name.endswith(("ch", "sh", "s", "x")):
+        return name + "es"
+    return name + "s"

@@ -10,9 +10,11 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.compatibility import Case, Finding, findings
 from jarbloom.core.animals.finder import judge
 from jarbloom.core.animals.home import FLOWS, home_of
-from jarbloom.core.model import Species, Tank
+from jarbloom.core.model.reference import Media
+from jarbloom.core.model.species import Species
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.heat import needed_w
-from jarbloom.core.vessel.media import AREAL_RATE_G_M2_DAY, Media
+from jarbloom.core.vessel.media import AREAL_RATE_G_M2_DAY
 from jarbloom.core.vessel.volume import net_l
 
 # Usual glass boxes, inside length x width x height in cm (practice)

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from jarbloom.core.animals.bioload import load_of, one_load
 from jarbloom.core.animals.compatibility import Case, Member
-from jarbloom.core.animals.finder import Answer, judge
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.animals.finder import FinderAnswer, judge
+from jarbloom.core.model.species import Animals, Species
 
 # mg N a day and litre that a proposal comes to at most, grown up: the upper end of a usual community, 15 to 40 in 112 L
 # (design, section 13), and never more than half of what the media can come to.
@@ -47,11 +47,11 @@ class Style:
 
 
 @dataclass(frozen=True)
-class Filled:
+class FilledPart:
     """A role with who fills it and how well; `answer` is None where nobody suits."""
 
     role: Role
-    answer: Answer | None
+    answer: FinderAnswer | None
     count: int = 0
     load_mg_n_day: float = 0.0
 
@@ -61,9 +61,9 @@ class Filled:
 
 
 @dataclass(frozen=True)
-class Proposal:
+class StyleProposal:
     style: Style
-    filled: tuple[Filled, ...]
+    filled: tuple[FilledPart, ...]
     limit_mg_n_day: float
 
     @property
@@ -81,7 +81,7 @@ def limit_of(litres: float, ceiling_mg_n_day: float) -> float:
 
 def propose(
     style: Style, case: Case, species: Mapping[str, Species], ceiling_mg_n_day: float, turn: int = 0
-) -> Proposal:
+) -> StyleProposal:
     """Fill the roles in order beside those who are in the case. `turn` 0 takes the best of each role, 1 the next best
     of the first role and so on: other proposals of the same style. Nothing random."""
     limit = limit_of(case.home.litres, ceiling_mg_n_day)
@@ -91,19 +91,19 @@ def propose(
     for k, role in enumerate(style.roles):
         ranked = _ranked(role, case, species, min(left, role.share * limit))
         if not ranked:
-            filled.append(Filled(role, None))
+            filled.append(FilledPart(role, None))
             continue
         answer, count, load = ranked[(turn if k == turn % len(style.roles) else 0) % len(ranked)]
-        filled.append(Filled(role, answer, count, load))
+        filled.append(FilledPart(role, answer, count, load))
         left -= load
         coming = Member(Animals(answer.kind.key, count, answer.kind.shop_cm, case.today), answer.kind)
         case = replace(case, members=(*case.members, coming))
-    return Proposal(style, tuple(filled), limit)
+    return StyleProposal(style, tuple(filled), limit)
 
 
 def _ranked(
     role: Role, case: Case, species: Mapping[str, Species], room_mg_n_day: float
-) -> list[tuple[Answer, int, float]]:
+) -> list[tuple[FinderAnswer, int, float]]:
     """(answer, how many, their load) of all who may fill the role, the best first."""
     there = {m.kind.key for m in case.members}
     found = []
@@ -141,7 +141,7 @@ def _count(role: Role, kind: Species, room_mg_n_day: float, one_mg_n_day: float)
     return wanted if role.count != "group" else min(fit, max(role.most, wanted), max(2 * wanted, 4))
 
 
-def _rank(role: Role, answer: Answer) -> tuple:
+def _rank(role: Role, answer: FinderAnswer) -> tuple:
     kind = answer.kind
     size = -kind.adult_cm if role.largest else 0.0
     named = role.keys.index(kind.key) if role.keys else 0
@@ -151,7 +151,7 @@ def _rank(role: Role, answer: Answer) -> tuple:
     return TAKEN.index(answer.stance), size, named, ease, _troubles(answer), kind.key
 
 
-def _troubles(answer: Answer) -> int:
+def _troubles(answer: FinderAnswer) -> int:
     return sum(f.severity == "watch" for f in answer.findings)
 
 

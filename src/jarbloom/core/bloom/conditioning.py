@@ -14,7 +14,7 @@ from scipy.special import ndtr
 
 from jarbloom.core.bloom.parameters import Parameters
 from jarbloom.core.bloom.stepper import Trajectory
-from jarbloom.core.model import MG_PER_MG_N, Reading
+from jarbloom.core.model.kit import MG_PER_MG_N, Reading
 
 Array = NDArray[np.float64]
 ROOT_SD_0, ROOT_SD_SLOPE = 0.06, 0.07  # reading error on the root scale; prototyped, judgement

@@ -11,16 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.animals.bioload import (
-    BODY_N,
-    FASTING,
-    Load,
-    feed_load,
-    load_of,
-    mass_g,
-    rotting_food_mg_n,
-    stock,
-)
+from jarbloom.core.animals.bioload import BODY_N, FASTING, Load, feed_load, load_of, mass_g, rotting_food_mg_n
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.events import (
     SALT_NOTICED_G_KG,
@@ -31,8 +22,13 @@ from jarbloom.core.bloom.events import (
     power_shift,
     salt_shift,
 )
-from jarbloom.core.log.kinds import JOINS, LEAVES
-from jarbloom.core.model import Animals, Batch, Entry, Reading, Species, Tank
+from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.kinds import JOINS, LEAVES
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
@@ -55,7 +51,7 @@ class Happening:
 
 
 @dataclass(frozen=True)
-class Plan:
+class FuturePlan:
     """What will be done after the log ends. Concentrations mg N/L, shares 0 to 1, food g a day.
 
     `entries` are future lines of the log, taken as they would be taken once they had happened (a what-if).
@@ -121,7 +117,7 @@ def drivers(
     start: datetime,
     end: datetime,
     dt: float,
-    plan: Plan | None = None,
+    plan: FuturePlan | None = None,
     after: datetime | None = None,
 ) -> Drivers:
     """Inputs for [start, end]. Entries outside do nothing, but animals that arrived before count, and the last
@@ -131,7 +127,7 @@ def drivers(
     neither early nor late; but all of it stands before a reading that followed it in the same step.
     """
     n = max(1, int(np.ceil(elapsed_days(start, end) / dt - 1e-9)))
-    plan_given, plan = plan is not None, plan or Plan()
+    plan_given, plan = plan is not None, plan or FuturePlan()
     ordered = sorted((*entries, *plan.entries), key=lambda e: (e.at, e.id))
     grid = _Grid(tank, species, start, n, dt, ordered)
     for entry in ordered:
@@ -260,7 +256,7 @@ def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[E
     return 1000 * BODY_N * mass_g(kind, length_on(group, kind, on)) * body["count"] * left
 
 
-def _animals(grid: _Grid, ordered: Sequence[Entry], plan: Plan) -> None:
+def _animals(grid: _Grid, ordered: Sequence[Entry], plan: FuturePlan) -> None:
     """Excretion and waste by day: logged feed replaces the ration; without animals feed just rots."""
     start, dt, n, volume = grid.start, grid.dt, grid.n, grid.volume
     species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered, start)
@@ -311,7 +307,7 @@ def _fed(ordered: Sequence[Entry], start: datetime) -> dict[date, float]:
     return fed
 
 
-def _planned(grid: _Grid, plan: Plan) -> None:
+def _planned(grid: _Grid, plan: FuturePlan) -> None:
     n, arrays = grid.n, grid.arrays
     for at, share in plan.changes:
         k = step_of(at, grid.start, grid.dt)

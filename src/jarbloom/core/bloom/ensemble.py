@@ -10,15 +10,19 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.animals.bioload import load_of, stock
+from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import share
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
-from jarbloom.core.bloom.drivers import Drivers, Plan, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.drivers import Drivers, FuturePlan, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
-from jarbloom.core.model import NITROGEN, Animals, Entry, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import NITROGEN
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits
@@ -32,7 +36,7 @@ LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many da
 
 
 @dataclass(frozen=True)
-class Settings:
+class Forecasting:
     members: int = 600
     horizon_days: int = HORIZON_DAYS
     seed: int = 1
@@ -52,7 +56,7 @@ class Ensemble:
     entries: tuple[Entry, ...]
     as_of: datetime
     start: datetime
-    settings: Settings
+    settings: Forecasting
     par: Parameters
     past: Trajectory
     noons: NDArray[np.int64]
@@ -101,10 +105,10 @@ def known_by(entries: Sequence[Entry], as_of: datetime) -> tuple[Entry, ...]:
 
 
 def prepare(
-    tank: Tank, entries: Sequence[Entry], as_of: datetime, reference: Reference, settings: Settings | None = None
+    tank: Tank, entries: Sequence[Entry], as_of: datetime, reference: Reference, settings: Forecasting | None = None
 ) -> Ensemble:
     """Condition an ensemble on the log up to `as_of` (aware datetime)."""
-    settings = settings or Settings()
+    settings = settings or Forecasting()
     known = known_by(entries, as_of)
     start, mature = _start(tank, known, as_of)
     ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
@@ -199,7 +203,7 @@ def _sights(entries: Sequence[Entry], drv: Drivers, as_of: datetime) -> tuple[Si
     return tuple(found)
 
 
-def project(ensemble: Ensemble, plan: Plan, days: float | None = None) -> Projection:
+def project(ensemble: Ensemble, plan: FuturePlan, days: float | None = None) -> Projection:
     """Run the members on from as_of under a plan."""
     dt = ensemble.settings.publish_h / 24
     horizon = ensemble.settings.horizon_days if days is None else days

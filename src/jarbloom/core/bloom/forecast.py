@@ -13,17 +13,22 @@ from datetime import date, datetime, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n, stock
+from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n
 from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day, carries
-from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Projection, Settings, prepare, project
+from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Forecasting, Projection, prepare, project
 from jarbloom.core.bloom.kinetics import PLANT_HALF
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
-from jarbloom.core.bloom.readiness import Course, Readiness, first_days, gate_passes, readiness
+from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
-from jarbloom.core.model import NITROGEN, Animals, Batch, Entry, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import NITROGEN
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
@@ -107,7 +112,7 @@ def forecast(
     as_of: datetime,
     reference: Reference,
     batches: Sequence[Batch] = (),
-    settings: Settings | None = None,
+    settings: Forecasting | None = None,
 ) -> Forecast:
     """The whole forecast under the usual plan: the school goes on, planned batches come on their days."""
     ensemble = prepare(tank, entries, as_of, reference, settings)
@@ -204,14 +209,14 @@ def daily(ensemble: Ensemble, projection: Projection) -> dict[str, Array]:
     }
 
 
-def gate_of(ensemble: Ensemble, course: Course) -> NDArray[np.bool_]:
+def gate_of(ensemble: Ensemble, course: DailyCourse) -> NDArray[np.bool_]:
     """Where each member passes the school's gate, (n_day, n_member)."""
     tank = ensemble.tank
     gate = ensemble.reference.schools.cycling[tank.school].gate
     return gate_passes(gate, course, ensemble.par, tank.temp_c, tank.target_mg_n_l)
 
 
-def course_of(ensemble: Ensemble, projection: Projection) -> Course:
+def course_of(ensemble: Ensemble, projection: Projection) -> DailyCourse:
     """What readiness looks at, day by day."""
     tank, n_past, load_ahead = ensemble.tank, len(ensemble.noons), _load_ahead(ensemble)
     columns = daily(ensemble, projection)
@@ -224,7 +229,7 @@ def course_of(ensemble: Ensemble, projection: Projection) -> Course:
     names = ("tan", "no2", "ph", "a", "b")
     plants = ensemble.volume_l * ensemble.par.plants * LOW_MG_N_L / (LOW_MG_N_L + PLANT_HALF)
     left = np.maximum(load[:, None] - plants, 0.0)
-    return Course(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), left)
+    return DailyCourse(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), left)
 
 
 def _load_ahead(ensemble: Ensemble) -> float:

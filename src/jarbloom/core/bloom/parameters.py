@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 
 Array = NDArray[np.float64]
 

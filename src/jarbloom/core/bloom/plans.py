@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble
-from jarbloom.core.model import Batch, Entry, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
 RELIEF_OVER_MG_N_L = (0.5, 0.5)  # TAN, nitrite at which a fish-in school changes water (3-schools.md, a trigger)
@@ -19,7 +21,7 @@ def pinch_g_day(tank: Tank) -> float:
     return PINCH_G_PER_L * net_l(tank)
 
 
-def school_plan(ensemble: Ensemble) -> Plan:
+def school_plan(ensemble: Ensemble) -> FuturePlan:
     """The school's own feeding and water changes, with no new animals."""
     tank = ensemble.tank
     school = ensemble.reference.schools.cycling[tank.school]
@@ -28,13 +30,13 @@ def school_plan(ensemble: Ensemble) -> Plan:
         relief = 0.0
         if school.fish_in:
             relief = ensemble.reference.schools.corrective[tank.corrective].max_fraction
-        return Plan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
+        return FuturePlan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
     redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
     food = pinch_g_day(tank) if school.feeds_by == "food" else 0.0
-    return Plan(redose_mg_n_l=redose, food_g_day=food)
+    return FuturePlan(redose_mg_n_l=redose, food_g_day=food)
 
 
-def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
+def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
     """The school's plan until the first batch, a water change before it, and the batches on their days."""
     as_of = ensemble.as_of
     plan = school_plan(ensemble)
@@ -50,7 +52,7 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> Plan:
     return replace(plan, changes=((at, share),), redose_until=first)
 
 
-def with_entries(plan: Plan, entries: Sequence[Entry]) -> Plan:
+def with_entries(plan: FuturePlan, entries: Sequence[Entry]) -> FuturePlan:
     """The plan with these lines of the future log on top. The school's own doses end where animals go in."""
     arrivals = [e.at.date() for e in entries if e.kind == "arrival"]
     until = min([*arrivals, *([plan.redose_until] if plan.redose_until else [])], default=None)

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import clears, share
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, Parameters
-from jarbloom.core.schools import Requirement
+from jarbloom.core.model.schools import Requirement
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Course:
+class DailyCourse:
     """A quantity at noon of each day, today at the moment asked: arrays (n_day, n_member).
 
     Concentrations mg N/L; a, b saturated capacities mg N/L/day; carried mg N/day by the weaker guild;
@@ -47,7 +47,9 @@ class Readiness:
     in_time: float = 1.0  # probability of being ready within the horizon
 
 
-def passes(requirement: Requirement, days: Course, par: Parameters, temp_c: float, target_mg_n_l: float) -> NDArray:
+def passes(
+    requirement: Requirement, days: DailyCourse, par: Parameters, temp_c: float, target_mg_n_l: float
+) -> NDArray:
     """Where each member meets one requirement of a gate, bool (n_day, n_member)."""
     if requirement.kind == "clears_dose":
         return clears(par, days.a, days.b, days.ph, temp_c, target_mg_n_l)
@@ -65,7 +67,9 @@ def _held(ok: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
     return found
 
 
-def gate_passes(gate: Sequence[Requirement], days: Course, par: Parameters, temp_c: float, target: float) -> NDArray:
+def gate_passes(
+    gate: Sequence[Requirement], days: DailyCourse, par: Parameters, temp_c: float, target: float
+) -> NDArray:
     return np.logical_and.reduce([passes(r, days, par, temp_c, target) for r in gate])
 
 

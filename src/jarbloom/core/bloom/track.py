@@ -9,7 +9,8 @@ from datetime import date, datetime
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.bloom.conditioning import SPECIES_OF
 from jarbloom.core.bloom.forecast import Forecast
-from jarbloom.core.model import NITROGEN, Entry
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import NITROGEN
 
 LEAST_AHEAD_DAYS = 2  # a reading the next day is hardly foretold
 

@@ -11,8 +11,10 @@ from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, PRIORS, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
-from jarbloom.core.model import Entry, Scale, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Scale
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from jarbloom.core.bloom.conditioning import GAINS, SPECIES_OF, Kits
 from jarbloom.core.bloom.ensemble import Ensemble, Projection
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import NITROGEN
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure
 
 Array = NDArray[np.float64]

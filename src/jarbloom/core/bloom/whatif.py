@@ -8,12 +8,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.animals.bioload import stock
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
 from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of, limits_for, noon
 from jarbloom.core.bloom.plans import usual_plan, with_entries
 from jarbloom.core.bloom.readiness import Readiness, readiness
-from jarbloom.core.model import Batch, Entry
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
 
 Array = NDArray[np.float64]
 

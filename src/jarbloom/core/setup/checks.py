@@ -6,35 +6,24 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.reference import EquipmentCheck
+from jarbloom.core.model.tank import Tank
 
 FAULT_AGAIN_DAYS = 1
-
-
-@dataclass(frozen=True)
-class Check:
-    """`when` says for which tanks: always, heater, hoses, sump, lid or salt."""
-
-    key: str
-    title: str
-    words: str
-    every_days: int
-    hardness: str
-    when: str = "always"
-    caution: str = ""
 
 
 @dataclass(frozen=True)
 class Due:
     """A check with its last tick. `fault` is what was found then."""
 
-    check: Check
+    check: EquipmentCheck
     last: date | None
     fault: str
     due: date
 
 
-def applies(check: Check, tank: Tank) -> bool:
+def applies(check: EquipmentCheck, tank: Tank) -> bool:
     return {
         "always": True,
         "heater": bool(tank.heaters),
@@ -45,7 +34,9 @@ def applies(check: Check, tank: Tank) -> bool:
     }[check.when]
 
 
-def checks_due(checks: Mapping[str, Check], tank: Tank, entries: Sequence[Entry], today: date) -> tuple[Due, ...]:
+def checks_due(
+    checks: Mapping[str, EquipmentCheck], tank: Tank, entries: Sequence[Entry], today: date
+) -> tuple[Due, ...]:
     """Every check of this tank with the day on which it is due; never ticked: today. A fault comes back tomorrow."""
     ticked: dict[str, Entry] = {}
     for entry in sorted(entries, key=lambda e: (e.at, e.id)):

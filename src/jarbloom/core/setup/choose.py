@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from jarbloom.core.schools import Cycling
+from jarbloom.core.model.schools import Cycling
 
 QUESTIONS: Mapping[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "fish": ("Are fish in the tank already?", (("no", "no"), ("yes", "yes"))),

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, SEEDING, culture_of
-from jarbloom.core.log.kinds import DEVICES
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.journal.kinds import DEVICES
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
 from jarbloom.units import NBSP, Units, figure, percent
 
 OFF_DAYS = {"skimmer": 4, "uv": 5, "carbon": 7, "ozone": 5, "pump": 1}  # while a culture settles; practice

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY
 from jarbloom.core.bloom.forecast import Forecast, noon
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import spread
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, free_share
@@ -24,7 +25,7 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Dose:
+class ExposureSum:
     """Exposure to one substance: mg N/L x hours, likely and at the worst decile; hours above the limit, likely; and
     the likely sum as a share of what the limit held all the time would come to."""
 
@@ -38,8 +39,8 @@ class Dose:
 class Exposure:
     since: date
     days: int
-    nh3: Dose
-    no2: Dose
+    nh3: ExposureSum
+    no2: ExposureSum
 
 
 def exposure(
@@ -109,10 +110,12 @@ def _read(tank: Tank, known: Sequence[Entry], arrived: datetime, now: datetime) 
     return found
 
 
-def _dose(hours: Array, foretold: Course, read: Course, limit: float) -> Dose:
+def _dose(hours: Array, foretold: Course, read: Course, limit: float) -> ExposureSum:
     likely, worst = (np.interp(hours, foretold[0], foretold[k]) for k in (1, 2))
     if read[0]:
         likely = np.maximum(likely, np.interp(hours, read[0], read[1]))
         worst = np.maximum(worst, np.interp(hours, read[0], read[2]))
     worst = np.maximum(worst, likely)
-    return Dose(float(likely.sum()), float(worst.sum()), float((likely >= limit).sum()), float(likely.mean() / limit))
+    return ExposureSum(
+        float(likely.sum()), float(worst.sum()), float((likely >= limit).sum()), float(likely.mean() / limit)
+    )

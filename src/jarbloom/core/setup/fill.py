@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from jarbloom.core.model import Entry, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.heat import heat_capacity_j_k, loss_w
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import (
@@ -28,7 +29,7 @@ WRONG_TEMP_C = 1.0  # how far from the target the temperature may stand after it
 
 
 @dataclass(frozen=True)
-class Step:
+class FillStep:
     """One step. `wait_h` is how long it takes after it was begun until the next may follow; `asks` names what the
     keeper has to fill in: litres, temp, salinity, or nothing."""
 
@@ -41,13 +42,13 @@ class Step:
     asks: str = ""
 
 
-def steps(tank: Tank, units: Units) -> tuple[Step, ...]:
+def steps(tank: Tank, units: Units) -> tuple[FillStep, ...]:
     """The steps of this tank in their order; salt steps only where salt is wanted."""
     found = [_stand(tank), _rinse(tank, units), _place(tank, units), _leak(), _fill(tank, units)]
     if tank.source.chlorine != "none":
         found.append(_condition(tank, units))
     found.append(
-        Step(
+        FillStep(
             "start",
             "Start filter, flow and heater",
             "All under water first; a drip loop on every cable; then the plugs. Look for drips at every hose.",
@@ -60,7 +61,7 @@ def steps(tank: Tank, units: Units) -> tuple[Step, ...]:
     if tank.salinity_g_kg > 0:
         found.append(_confirm(tank, units))
     found.append(
-        Step(
+        FillStep(
             "stable",
             "Temperature stable for a day",
             f"Read it a day after the heating step: within {units.temp_step(WRONG_TEMP_C)} of "
@@ -72,10 +73,10 @@ def steps(tank: Tank, units: Units) -> tuple[Step, ...]:
     return tuple(found)
 
 
-def _stand(tank: Tank) -> Step:
+def _stand(tank: Tank) -> FillStep:
     load = floor_load_kg_m2(tank)
     amount = f"{weight_kg(tank):.0f}{NBSP}kg filled" + (f", {load:.0f}{NBSP}kg/m²" if load else "")
-    return Step(
+    return FillStep(
         "stand",
         "Stand, level and cables",
         "The stand carries the whole base and stands level both ways; sockets sit above the loops of their cables; a "
@@ -85,18 +86,18 @@ def _stand(tank: Tank) -> Step:
     )
 
 
-def _rinse(tank: Tank, units: Units) -> Step:
+def _rinse(tank: Tank, units: Units) -> FillStep:
     amount = ""
     if has_shape(tank) and tank.substrate != "none":
         bed = vessel(tank).bed_l
         amount = f"{units.volume(bed)} of {tank.substrate}, about {bed * SUBSTRATE_KG_L[tank.substrate]:.0f}{NBSP}kg"
     words = "Tap water, no soap, until it runs clear. Plant soil is not rinsed."
-    return Step("rinse", "Rinse glass, substrate and stones", words, amount)
+    return FillStep("rinse", "Rinse glass, substrate and stones", words, amount)
 
 
-def _place(tank: Tank, units: Units) -> Step:
+def _place(tank: Tank, units: Units) -> FillStep:
     listed = ", ".join(f"{DECOR_NAMES[d.kind]} {figure(decor_kg(d), 2)}{NBSP}kg" for d in tank.decor)
-    return Step(
+    return FillStep(
         "place",
         "Place stones, wood and substrate",
         "Heavy stones stand on the bottom glass, not on sand that an animal can dig away. Wood is soaked or weighted.",
@@ -105,8 +106,8 @@ def _place(tank: Tank, units: Units) -> Step:
     )
 
 
-def _leak() -> Step:
-    return Step(
+def _leak() -> FillStep:
+    return FillStep(
         "leak",
         "Fill a third and wait an hour",
         "Run a dry finger along every seam and under the stand. A drip means: drain, dry, mend.",
@@ -115,8 +116,8 @@ def _leak() -> Step:
     )
 
 
-def _fill(tank: Tank, units: Units) -> Step:
-    return Step(
+def _fill(tank: Tank, units: Units) -> FillStep:
+    return FillStep(
         "fill",
         "Fill to the water line and count the litres",
         "Over a plate or a bag, so that the bed stays where it is. The counted litres replace the geometry.",
@@ -125,7 +126,7 @@ def _fill(tank: Tank, units: Units) -> Step:
     )
 
 
-def _condition(tank: Tank, units: Units) -> Step:
+def _condition(tank: Tank, units: Units) -> FillStep:
     left = {
         "chloramine": "Chloramine leaves ammonia behind when it is broken: test ammonia after it.",
         "chlorine": "Chlorine harms gills and the bloom.",
@@ -135,13 +136,13 @@ def _condition(tank: Tank, units: Units) -> Step:
     if tank.conditioner_ml_per_100l:
         dose = tank.conditioner_ml_per_100l * net_l(tank) / 100
         amount = f"{figure(dose, 2)}{NBSP}mL for {units.volume(net_l(tank))}"
-    return Step("condition", "Dose the conditioner", left, amount, caution="detoxifier")
+    return FillStep("condition", "Dose the conditioner", left, amount, caution="detoxifier")
 
 
-def _salt(tank: Tank, units: Units) -> Step:
+def _salt(tank: Tank, units: Units) -> FillStep:
     grams = salt_g(net_l(tank), tank.salinity_g_kg, tank.salt_factor, tank.temp_c)
     text = f"{figure(grams / 1000, 3)}{NBSP}kg" if grams >= 1000 else f"{grams:.0f}{NBSP}g"
-    return Step(
+    return FillStep(
         "salt",
         "Mix in the salt",
         "In portions, with the pumps running, and only while nothing alive is in. Hold some back for the correction.",
@@ -149,8 +150,8 @@ def _salt(tank: Tank, units: Units) -> Step:
     )
 
 
-def _settle() -> Step:
-    return Step(
+def _settle() -> FillStep:
+    return FillStep(
         "settle",
         "Let it dissolve and settle for a day",
         "Milky salt water clears by itself. Salinity read too early is wrong.",
@@ -167,7 +168,7 @@ def heating_h(tank: Tank, from_c: float) -> float:
     return heat_capacity_j_k(tank) * rise / spare / 3600 if spare > 0 else float("inf")
 
 
-def _heat(tank: Tank, units: Units) -> Step:
+def _heat(tank: Tank, units: Units) -> FillStep:
     hours = heating_h(tank, min(tank.source.cold_c, tank.temp_c))
     if hours == 0:
         amount = units.temp(tank.temp_c)
@@ -177,7 +178,7 @@ def _heat(tank: Tank, units: Units) -> Step:
         cold = units.temp(tank.source.cold_c)
         with_w = f"with {tank.heater_w:.0f}{NBSP}W"
         amount = f"{units.temp(tank.temp_c)}, about {figure(hours, 2)}{NBSP}h from {cold} {with_w}"
-    return Step(
+    return FillStep(
         "heat",
         "Bring it to temperature",
         "Warm water from a bucket is quicker. Set the heater, then read a second thermometer.",
@@ -187,8 +188,8 @@ def _heat(tank: Tank, units: Units) -> Step:
     )
 
 
-def _confirm(tank: Tank, units: Units) -> Step:
-    return Step(
+def _confirm(tank: Tank, units: Units) -> FillStep:
+    return FillStep(
         "confirm",
         "Confirm the salinity on two instruments",
         "Both calibrated lately, both in the same water. When they disagree the page says which to doubt.",
@@ -198,10 +199,10 @@ def _confirm(tank: Tank, units: Units) -> Step:
 
 
 @dataclass(frozen=True)
-class Standing:
+class FillStanding:
     """A step as it stands: done when, or open from when (None: an earlier one comes first)."""
 
-    step: Step
+    step: FillStep
     done_at: datetime | None
     open_from: datetime | None
 
@@ -210,14 +211,14 @@ class Standing:
         return self.done_at is None and self.open_from is not None and self.open_from > now
 
 
-def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) -> tuple[Standing, ...]:
+def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) -> tuple[FillStanding, ...]:
     """Each step with its state; a step opens when all before are done and the last one's time is over."""
     done = {e.body["step"]: e.at for e in sorted(entries, key=lambda e: e.at) if e.kind == "step" and e.state == "live"}
-    found: list[Standing] = []
+    found: list[FillStanding] = []
     ready: datetime | None = now  # None behind the first step that is not done
     for step in steps(tank, units):
         at = done.get(step.key)
-        found.append(Standing(step, at, ready if at is None else None))
+        found.append(FillStanding(step, at, ready if at is None else None))
         if at is None:
             ready = None
         elif ready is not None:

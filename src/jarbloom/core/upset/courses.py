@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.bloom.drivers import Plan
+from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble, Projection, project
 from jarbloom.core.bloom.record import plain
 from jarbloom.core.upset.response import Response
@@ -21,7 +21,7 @@ UNFED = 0.2  # a fasting fish still excretes about a fifth
 
 
 @dataclass(frozen=True)
-class Course:
+class UpsetCourse:
     """10th, 50th and 90th percentile at each step from `start` on, (3, n_step), mg N/L; `dt` in days."""
 
     start: datetime
@@ -34,26 +34,26 @@ class Course:
         return self.nh3.shape[1]
 
 
-def courses(ensemble: Ensemble, response: Response) -> tuple[Course, Course]:
+def courses(ensemble: Ensemble, response: Response) -> tuple[UpsetCourse, UpsetCourse]:
     """(nothing done, with the changes); nobody feeds either way."""
     until = (ensemble.as_of + timedelta(days=DAYS)).date()
-    rest = Plan(feed_factor=UNFED, feed_factor_until=until)
+    rest = FuturePlan(feed_factor=UNFED, feed_factor_until=until)
     changes = tuple((max(c.at, ensemble.as_of), c.fraction) for c in response.changes)
-    planned = Plan(changes=changes, feed_factor=UNFED, feed_factor_until=until)
+    planned = FuturePlan(changes=changes, feed_factor=UNFED, feed_factor_until=until)
     return _course(project(ensemble, rest, DAYS)), _course(project(ensemble, planned, DAYS))
 
 
-def _course(projection: Projection) -> Course:
+def _course(projection: Projection) -> UpsetCourse:
     n = int(DAYS / projection.dt)
     nh3, no2 = (np.quantile(x[:n], (SURE, LIKELY, AT_BEST), axis=1) for x in (projection.path.nh3, projection.path.no2))
-    return Course(projection.ensemble.as_of, projection.dt, nh3, no2)
+    return UpsetCourse(projection.ensemble.as_of, projection.dt, nh3, no2)
 
 
-def to_plain(found: tuple[Course, ...]) -> list[dict[str, Any]]:
+def to_plain(found: tuple[UpsetCourse, ...]) -> list[dict[str, Any]]:
     return [plain(vars(c)) for c in found]
 
 
-def from_plain(raw: list[dict[str, Any]]) -> tuple[Course, ...]:
+def from_plain(raw: list[dict[str, Any]]) -> tuple[UpsetCourse, ...]:
     return tuple(
-        Course(datetime.fromisoformat(c["start"]), c["dt"], np.array(c["nh3"]), np.array(c["no2"])) for c in raw
+        UpsetCourse(datetime.fromisoformat(c["start"]), c["dt"], np.array(c["nh3"]), np.array(c["no2"])) for c in raw
     )

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from jarbloom.core.model import Entry, Reading, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, free_share
 from jarbloom.core.water.dilution import after_change
@@ -16,7 +18,7 @@ FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the
 
 
 @dataclass(frozen=True)
-class Seen:
+class LastReading:
     """A reading of a quantity with its moment."""
 
     at: datetime
@@ -28,13 +30,13 @@ class Seen:
         return self.reading.seen
 
 
-def latest(entries: Sequence[Entry], quantity: str) -> Seen | None:
+def latest(entries: Sequence[Entry], quantity: str) -> LastReading | None:
     """The last live reading of a quantity that is believed: a masked one says nothing, neither good nor bad."""
     for entry in sorted(entries, key=lambda e: (e.at, e.id), reverse=True):
         if entry.kind == "test" and entry.state == "live":
             for reading in entry.readings:
                 if reading.quantity == quantity and not reading.masked:
-                    return Seen(entry.at, reading, entry.id)
+                    return LastReading(entry.at, reading, entry.id)
     return None
 
 
@@ -93,7 +95,7 @@ class Levels:
         return bool((self.nh3 and self.nh3.seen >= self.limits.nh3) or (self.no2 and self.no2.seen >= self.limits.no2))
 
 
-def _since(seen: Seen | None, entries: Sequence[Entry], tank: Tank, source: float) -> Spread | None:
+def _since(seen: LastReading | None, entries: Sequence[Entry], tank: Tank, source: float) -> Spread | None:
     """What a reading has come to by the water changes after it."""
     if seen is None:
         return None

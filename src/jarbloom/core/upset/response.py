@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.model import Tank
-from jarbloom.core.schools import Corrective
+from jarbloom.core.model.schools import Corrective
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import Levels, Spread
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import free_share

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.shapes import has_shape, inner, inner_height_cm
 from jarbloom.core.vessel.volume import decor_kg, net_l, surface_m2, vessel
 

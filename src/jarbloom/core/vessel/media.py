@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
-from jarbloom.core.model import Filter, Tank
+from jarbloom.core.model.reference import Media
+from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vessel
 
@@ -13,21 +13,6 @@ from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vess
 AREAL_RATE_G_M2_DAY = 0.2
 BED_M2_PER_L = {"none": 0.0, "sand": 1.0, "gravel": 0.3, "soil": 0.6}  # per litre of the upper 2 cm
 ROCK_M2_PER_KG = 0.3  # porous reef rock, about (2-science.md section 6)
-
-
-@dataclass(frozen=True)
-class Media:
-    """Filter media with the surface that bacteria and water flow can really use, m2 per litre."""
-
-    key: str
-    name: str
-    m2_per_l_low: float
-    m2_per_l_high: float
-    note: str
-
-    @property
-    def m2_per_l(self) -> float:
-        return (self.m2_per_l_low + self.m2_per_l_high) / 2
 
 
 def filter_surface_m2(one: Filter, media: Mapping[str, Media]) -> float:

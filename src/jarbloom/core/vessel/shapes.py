@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 
 Array = NDArray[np.float64]
 ARC = 240  # points on a half circle: the polygon's area is within 0.01 % of the circle's
@@ -92,7 +92,7 @@ _OUTLINE: Mapping[str, Callable[[float, float, float, float], Array]] = {
 
 
 @dataclass(frozen=True)
-class Plan:
+class GroundPlan:
     """An outline with what follows from it: cm2 and cm. `depth` and `length` are its extents."""
 
     points: tuple[tuple[float, float], ...]
@@ -104,14 +104,14 @@ class Plan:
 
 
 @lru_cache(maxsize=512)
-def _plan(shape: str, length: float, width: float, bow: float, inset: float) -> Plan:
+def _plan(shape: str, length: float, width: float, bow: float, inset: float) -> GroundPlan:
     points = _OUTLINE[shape](length, width, bow, inset)
     after = np.roll(points, -1, axis=0)
     cross = points[:, 0] * after[:, 1] - after[:, 0] * points[:, 1]
     area = cross.sum() / 2
     centre_y = ((points[:, 1] + after[:, 1]) * cross).sum() / (6 * area)
     perimeter = np.hypot(*(after - points).T).sum()
-    return Plan(
+    return GroundPlan(
         tuple((float(x), float(y)) for x, y in points),
         abs(float(area)),
         float(perimeter),
@@ -134,12 +134,12 @@ def _sizes(tank: Tank) -> tuple[str, float, float, float]:
     return tank.shape, tank.length_cm or 0.0, tank.width_cm or 0.0, tank.bow_cm or 0.0
 
 
-def inner(tank: Tank) -> Plan:
+def inner(tank: Tank) -> GroundPlan:
     """The outline of the water: inside the glass when the sizes were taken outside."""
     return _plan(*_sizes(tank), glass_cm(tank) if tank.outside else 0.0)
 
 
-def outer(tank: Tank) -> Plan:
+def outer(tank: Tank) -> GroundPlan:
     """The outline of the glass: what stands on the floor."""
     return _plan(*_sizes(tank), 0.0 if tank.outside else -glass_cm(tank))
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jarbloom.core.model import Decor, Tank
+from jarbloom.core.model.tank import Decor, Tank
 from jarbloom.core.vessel.shapes import SHAPES, glass_cm, has_shape, inner, inner_height_cm, outer
 from jarbloom.errors import Refused
 

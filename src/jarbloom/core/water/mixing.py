@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from jarbloom.core.model import Source, Water
+from jarbloom.core.model.tank import Source, Water
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
 from jarbloom.core.water.salinity import density_kg_l
 from jarbloom.errors import Refused
@@ -15,12 +15,12 @@ BICARBONATE_MG_MEQ = 84.007  # NaHCO3, g/mol and one equivalent (IUPAC masses)
 
 
 @dataclass(frozen=True)
-class Part:
+class MixPart:
     litres: float
     source: Source
 
 
-def _mean(parts: Sequence[Part], name: str) -> float | None:
+def _mean(parts: Sequence[MixPart], name: str) -> float | None:
     """Linear in litres; None as soon as one part is not known."""
     values = [getattr(p.source, name) for p in parts]
     if any(v is None for v in values):
@@ -28,7 +28,7 @@ def _mean(parts: Sequence[Part], name: str) -> float | None:
     return sum(p.litres * v for p, v in zip(parts, values, strict=True)) / sum(p.litres for p in parts)
 
 
-def blend(parts: Sequence[Part], name: str = "") -> Source:
+def blend(parts: Sequence[MixPart], name: str = "") -> Source:
     """One water of several: everything dissolved is linear, pH by mixing alkalinity and inorganic carbon.
 
     Raises Refused when there is nothing to mix.
@@ -169,7 +169,7 @@ def plan_mix(wish: Wish, first: Water, second: Water | None, salt_factor: float)
     if wish.litres <= 0:
         raise Refused("Say how many litres.", "litres")
     litres = _shares(wish, first, second)
-    made = blend([Part(v, w.source) for w, v in litres])
+    made = blend([MixPart(v, w.source) for w, v in litres])
     buffer = None
     if wish.target_kh is not None and abs(wish.target_kh - made.kh_dkh) > NEAR_DKH:
         buffer = bicarbonate_for(wish.litres, made, wish.target_kh)

@@ -63,9 +63,6 @@ class Refill:
     step_c: float
 
 
-MAX_TEMP_STEP_C = 2.0  # the most that a change may move the whole tank's temperature at once (practice)
-
-
 def refill(
     litres: float,
     tank_l: float,

@@ -12,7 +12,7 @@ from datetime import date
 
 import gsw
 
-from jarbloom.core.model import Instrument
+from jarbloom.core.model.tank import Instrument
 from jarbloom.errors import Refused
 from jarbloom.units import figure
 

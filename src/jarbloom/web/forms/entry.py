@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from jarbloom.core.log.kinds import KINDS
-from jarbloom.core.model import QUANTITIES, Entry
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import Filled
+from jarbloom.deeds.log import FilledForm
 from jarbloom.errors import NotFound, Refused
 from jarbloom.web.deps import Form
 from jarbloom.web.forms.fields import Errors, parse_moment, shown_number, value_of
@@ -20,7 +21,7 @@ def known_kind(kind: str) -> str:
     return kind
 
 
-def read_entry(kind: str, typed: Form, desk: Desk) -> tuple[Filled | None, Errors]:
+def read_entry(kind: str, typed: Form, desk: Desk) -> tuple[FilledForm | None, Errors]:
     """A filled form, or None with errors at the fields."""
     errors, raw, readings = Errors(), {}, {}
     at = desk.now
@@ -41,7 +42,7 @@ def read_entry(kind: str, typed: Form, desk: Desk) -> tuple[Filled | None, Error
             errors.add(problem, spec.name)
     if errors:
         return None, errors
-    return Filled(kind, at, raw, readings, typed.get("note", ""), typed.text("who")), errors
+    return FilledForm(kind, at, raw, readings, typed.get("note", ""), typed.text("who")), errors
 
 
 def typed_of(entry: Entry, desk: Desk) -> dict[str, Any]:

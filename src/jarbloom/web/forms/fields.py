@@ -8,7 +8,7 @@ from datetime import date, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.log.kinds import Field
+from jarbloom.core.journal.kinds import Field
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import Units, canonical, figure, number

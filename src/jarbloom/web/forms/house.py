@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from jarbloom.core.log.kinds import Field
-from jarbloom.core.model import Instrument, Source, Tank, Water
+from jarbloom.core.journal.kinds import Field
+from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.mixing import Wish
 from jarbloom.core.water.salinity import INSTRUMENTS

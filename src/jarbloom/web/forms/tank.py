@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from jarbloom.core.log.kinds import DEVICES, Field
-from jarbloom.core.model import Decor, Filter, Heater, Kit, Scale, Source, Tank
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.kinds import DEVICES, Field
+from jarbloom.core.model.kit import Kit, Scale
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import DECOR_NAMES
 from jarbloom.deeds.desk import Desk
@@ -42,7 +43,7 @@ ROWS = 3  # filters and heaters that can be typed at once; more appear when thes
 
 
 @dataclass(frozen=True)
-class Part:
+class FormPart:
     """A group of fields under one heading, with the caution that belongs beside it."""
 
     key: str
@@ -55,26 +56,26 @@ def _names(rows: Mapping[str, Any]) -> tuple[tuple[str, str], ...]:
     return tuple((k, row.name) for k, row in rows.items())
 
 
-def parts(reference: Reference, tank: Tank | None = None) -> tuple[Part, ...]:
+def parts(reference: Reference, tank: Tank | None = None) -> tuple[FormPart, ...]:
     """All parts, with a free row behind the filters and heaters that `tank` has."""
     schools = reference.schools
     return (
-        Part("name", "Tank", "", (
+        FormPart("name", "Tank", "", (
             Field("name", "name", required=True, hint="as you call it"),
             Field("started", "first day with water", "date", required=True, hint="today for a new one"),
             Field("filled", "filled with water", "flag"),
             Field("planted", "planted", "flag"),
         )),
-        Part("volume", "Volume", "floor", _volume_fields()),
-        Part("water", "Water", "", (
+        FormPart("volume", "Volume", "floor", _volume_fields()),
+        FormPart("water", "Water", "", (
             Field("temp_c", "temperature", "number", "temp", low=4, high=40, required=True),
             Field("ph", "pH", "number", low=4, high=10, required=True),
             Field("kh_dkh", "carbonate hardness", "number", "hardness", low=0, high=40, required=True),
             Field("salinity_g_kg", "salinity", "salinity", hint="0 for fresh water; 35 (g/kg) or 1.026 sg for the sea"),
         )),
-        Part("filters", "Filters", "mains", _filter_fields(reference, tank)),
-        Part("heaters", "Heaters, air and room", "", _heater_fields(tank)),
-        Part("school", "Cycling", "ammonia", (
+        FormPart("filters", "Filters", "mains", _filter_fields(reference, tank)),
+        FormPart("heaters", "Heaters, air and room", "", _heater_fields(tank)),
+        FormPart("school", "Cycling", "ammonia", (
             Field("school", "school", "choice", choices=_names(schools.cycling)),
             Field("target_mg_n_l", "target of a dose", "number", unit="mg/L as N", low=0.1, high=5, required=True,
                   hint="1 to 2; above 5 the nitrite half stalls"),
@@ -83,7 +84,7 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[Part, ...]:
             Field("solution_percent", "strength of the solution", "number", unit="% NH3 by mass", low=0.1, high=30,
                   required=True),
         )),
-        Part("pace", "Corrections and pace", "", (
+        FormPart("pace", "Corrections and pace", "", (
             Field("corrective", "corrective change", "choice", choices=_names(schools.corrective)),
             Field("pace", "pace between batches", "choice", choices=_names(schools.pace)),
             Field("minimum", "minimum sizes", "choice", choices=_names(schools.minimum)),
@@ -95,14 +96,14 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[Part, ...]:
             Field("bag_water", "water of the bag", "choice", choices=_names(schools.bag_water)),
             Field("marine_nitrite", "nitrite in sea water", "choice", choices=_names(schools.marine_nitrite)),
         )),
-        Part("kit", "Test kit", "", (
+        FormPart("kit", "Test kit", "", (
             Field("kit_kind", "kind", "choice", choices=KIT_KINDS),
             Field("kit_misread", "misread by one step", "number", unit="% of the time", low=0, high=60, required=True),
             *(f for q in ("ammonia", "nitrite", "nitrate") for f in (
                 Field(f"{q}_steps", f"{q} steps", required=True, hint="mg/L, as printed on the card"),
                 Field(f"{q}_form", f"{q} is given", "choice", choices=FORMS[q]))),
         )),
-        Part("source", "New water", "hot_tap", _source_fields()),
+        FormPart("source", "New water", "hot_tap", _source_fields()),
     )  # fmt: skip
 
 
@@ -197,7 +198,7 @@ def _source_fields() -> tuple[Field, ...]:
     )  # fmt: skip
 
 
-def part_fields(chosen: Sequence[Part]) -> tuple[Field, ...]:
+def part_fields(chosen: Sequence[FormPart]) -> tuple[Field, ...]:
     return tuple(f for part in chosen for f in part.fields)
 
 
@@ -292,11 +293,11 @@ def read_tank(
     return replace(start, **changes, typed={k: t for k, t in start.typed.items() if k not in gone} | kept), errors
 
 
-def _plain(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _plain(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     return {f.name: v[f.name] for f in part.fields if f.name in v}
 
 
-def _volume(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _volume(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     found = {
         name: v.get(name)
         for name in ("length_cm", "width_cm", "height_cm", "bow_cm", "substrate_back_cm", "measured_l")
@@ -324,11 +325,11 @@ def _volume(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[s
     }
 
 
-def _water(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _water(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     return _plain(v, part, base, errors) | {"salinity_g_kg": v.get("salinity_g_kg") or 0.0}
 
 
-def _filters(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _filters(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     found: list[Filter] = []
     names: dict[str, str] = {}
     for k in range(1, sum(f.name.endswith("_kind") for f in part.fields) + 1):
@@ -348,7 +349,7 @@ def _filters(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[
     return {"filters": tuple(found), "turnover": v.get("turnover") or base.turnover}
 
 
-def _heaters(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _heaters(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     n = sum(f.name.startswith("heater") and f.name.endswith("_w") for f in part.fields)
     given = [k for k in range(1, n + 1) if v.get(f"heater{k}_w")]
     heaters = tuple(Heater(v[f"heater{k}_w"], v.get(f"heater{k}_set")) for k in given)
@@ -362,7 +363,7 @@ def _heaters(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[
     }
 
 
-def _kit(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _kit(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     scales = {}
     for q in ("ammonia", "nitrite", "nitrate"):
         try:
@@ -375,7 +376,7 @@ def _kit(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str,
     return {"kit": kit}
 
 
-def _source(v: dict[str, Any], part: Part, base: Tank, errors: Errors) -> dict[str, Any]:
+def _source(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     told = {field: v.get(name) for name, field in SOURCE.items()}
     told["chlorine"] = told["chlorine"] or "unknown"
     same = all(getattr(base.source, f) == value for f, value in told.items())

@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 
 from jarbloom.core.animals.names import match_species, nearest_species
-from jarbloom.core.model import QUANTITIES, Animals
+from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.species import Animals
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.keep_tank import Trouble
 from jarbloom.errors import Refused

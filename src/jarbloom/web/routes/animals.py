@@ -11,11 +11,11 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.advice.gate import of_the_tank
-from jarbloom.core.animals.finder import Ask, find, judge, read_ask
+from jarbloom.core.animals.finder import FinderQuery, find, judge, read_ask
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.animals.serving import serving
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
@@ -30,7 +30,7 @@ router = APIRouter(prefix="/tanks/{slug}/animals")
 LONGEST = 80
 
 
-def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> Ask:
+def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> FinderQuery:
     text = asked.get("q", "").strip()[:LONGEST]
     ask = read_ask(text, desk.reference.species, tank.room_c, desk.preferences.units.system != "metric")
     water = "" if ask.text else tank.water_kind  # a name is answered even when it lives in other water

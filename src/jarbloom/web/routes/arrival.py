@@ -9,9 +9,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.animals.acclimatise import Bag
 from jarbloom.core.animals.arrival import WATCH_FOR
-from jarbloom.core.log.kinds import BRED, SIGNS, Field
-from jarbloom.core.log.readings import read
-from jarbloom.core.model import Tank
+from jarbloom.core.journal.kinds import BRED, SIGNS, Field
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import arrive, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused

@@ -7,7 +7,7 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.log.kinds import SIGNS
+from jarbloom.core.journal.kinds import SIGNS
 from jarbloom.deeds import log as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused

@@ -7,9 +7,9 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import checks_due
-from jarbloom.core.vessel.equipment import equipment
+from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds import keep_house, keep_tank, look
 from jarbloom.deeds.desk import Desk

@@ -8,7 +8,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.log.kinds import KINDS
+from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.deeds import set_up
 from jarbloom.deeds.desk import Desk

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.model import Tank
+from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import answer_job, keep_tank, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused

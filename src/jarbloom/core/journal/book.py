@@ -9,8 +9,9 @@ from datetime import date, timedelta
 from scipy.stats import beta
 
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.log.kinds import JOINS, LEAVES
-from jarbloom.core.model import Animals, Entry, Species
+from jarbloom.core.journal.kinds import JOINS, LEAVES
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.species import Animals, Species
 
 EARLY = timedelta(days=30)  # a death so soon after arrival says something of source, way home or start
 LOSS_COVER = 0.80
@@ -70,6 +71,11 @@ def _group(entry: Entry) -> Group:
         str(b.get("seller", "")), b.get("price"), str(b.get("tank_bred", "")),
         date.fromisoformat(until) if until else None, b.get("batch"),
     )  # fmt: skip
+
+
+def stock(entries: Sequence[Entry], on: date | None = None) -> tuple[Animals, ...]:
+    """Who lives in the tank: those who came less those who left, group by group."""
+    return tuple(g.animals for g in groups(entries, on) if g.now)
 
 
 _FATE = {"death": "dead", "given": "given", "moved": "moved"}

@@ -7,12 +7,12 @@ import re
 from datetime import datetime
 from typing import Any
 
-from jarbloom.core.log.complete import Setting
-from jarbloom.core.log.kinds import clean_body
-from jarbloom.core.log.readings import MASKED
-from jarbloom.core.log.times import moment
-from jarbloom.core.log.vocabulary import AMOUNT, GLYPHS, KEYWORDS, LOOKALIKE, UNIT_WORDS, Ask, Chip, Draft
-from jarbloom.core.model import Reading
+from jarbloom.core.journal.complete import Setting
+from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.line.times import moment
+from jarbloom.core.journal.line.vocabulary import AMOUNT, GLYPHS, KEYWORDS, LOOKALIKE, UNIT_WORDS, Ask, Chip, Draft
+from jarbloom.core.journal.readings import MASKED
+from jarbloom.core.model.kit import Reading
 
 
 class Tokens:

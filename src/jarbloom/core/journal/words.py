@@ -5,21 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import date
 
-from jarbloom.core.log.kinds import (
-    BODY,
-    CULTURE,
-    DEVICES,
-    DONOR,
-    HOW,
-    POWER,
-    ROCK,
-    SIGNS,
-    WASHED,
-    animal_name,
-    plural,
-)
-from jarbloom.core.log.readings import LABELS
-from jarbloom.core.model import Entry, Reading, Species
+from jarbloom.core.animals.names import animal_name, plural
+from jarbloom.core.journal.kinds import BODY, CULTURE, DEVICES, DONOR, HOW, POWER, ROCK, SIGNS, WASHED
+from jarbloom.core.journal.readings import LABELS
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.species import Species
 from jarbloom.units import NBSP, Units, figure
 
 

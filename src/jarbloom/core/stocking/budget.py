@@ -7,7 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.model import MG_PER_MG_N, Animals, Entry, Species, Tank
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
 NITRATE_LIMIT_ION = {True: 25.0, False: 40.0}  # mg/L as ion: planted, fish only (3-schools.md)

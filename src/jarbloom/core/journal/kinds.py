@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from jarbloom.core.log.readings import LABELS
-from jarbloom.core.model import QUANTITIES, Species
+from jarbloom.core.journal.readings import LABELS
+from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.errors import Refused
 from jarbloom.units import figure, number
 
@@ -427,30 +427,3 @@ def _clean(spec: Field, value: Any) -> Any:
     if len(text) > NOTE_MAX:
         raise Refused(f"This is {len(text):,} characters long; at most {NOTE_MAX:,} can be kept.", spec.name)
     return text
-
-
-def animal_name(key: str, species: Mapping[str, Species]) -> str:
-    return species[key].name if key in species else key
-
-
-def plural(name: str, count: int) -> str:
-    """English plural of a species name that is good enough for fish: 'loach' -> 'loaches', 'tetra' -> 'tetras'."""
-    unchanged = (
-        "shrimp",
-        "fish",
-        "danios",
-        "corydoras",
-        "otocinclus",
-        "bristlenose",
-        "platys",
-        "kribensis",
-        "discus",
-        "polyps",
-    )
-    if count == 1 or name.endswith(unchanged):
-        return name
-    if name.endswith("y") and name[-2] not in "aeiou":
-        return name[:-1] + "ies"
-    if name.endswith(("ch", "sh", "s", "x")):
-        return name + "es"
-    return name + "s"

@@ -6,7 +6,8 @@ from dataclasses import asdict, fields
 from datetime import date
 from typing import Any
 
-from jarbloom.core.model import Decor, Filter, Heater, Kit, Scale, Source, Tank
+from jarbloom.core.model.kit import Kit, Scale
+from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
 from jarbloom.errors import Refused
 
 _OUTSIDE = ("id", "slug")  # not settings: where it is kept

@@ -14,10 +14,11 @@ from datetime import date, timedelta
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Ensemble
-from jarbloom.core.model import Animals, Batch
-from jarbloom.core.planner.lots import Lot, items_of, lots_of, merged
-from jarbloom.core.planner.terms import SEARCH_DAYS, Terms
-from jarbloom.core.planner.water import Course, Watched
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.course import Watched, WaterCourse
+from jarbloom.core.stocking.lots import Lot, items_of, lots_of, merged
+from jarbloom.core.stocking.terms import SEARCH_DAYS, Terms
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 
 PROBED = 99  # the id of a batch that is only being tried
@@ -37,7 +38,7 @@ class Placed:
 
 
 @dataclass(frozen=True)
-class Proposal:
+class PlanProposal:
     """`left`: animals for which no sure day was found, with the reason (a key of BINDING)."""
 
     placed: tuple[Placed, ...]
@@ -69,27 +70,27 @@ def propose(
     wishes: Sequence[Animals],
     terms: Terms,
     locked: Sequence[Batch] = (),
-    course: Course | None = None,
-) -> Proposal:
+    course: WaterCourse | None = None,
+) -> PlanProposal:
     """Compose and date batches for a wish list around those that are locked. Nothing random: the same each time.
     `course`: the water with the locked ones only, when it has been simulated already."""
     tank, species = ensemble.tank, ensemble.reference.species
     lots = list(lots_of(wishes, ensemble.living, species, tank.started))
     if not lots:
-        return Proposal(())
+        return PlanProposal(())
     if not tank.filters or tank.media_l <= 0:
-        return Proposal((), items_of(lots), "no filter")
+        return PlanProposal((), items_of(lots), "no filter")
     if terms.proof_asked and terms.ready_from is None:
-        return Proposal((), items_of(lots), "proof not in sight")
+        return PlanProposal((), items_of(lots), "proof not in sight")
     search = _Search(ensemble, terms, locked, course)
     placed: list[Placed] = []
     while lots:
         one = search.place(lots, placed[-1].planned if placed else None)
         if one is None:
-            return Proposal(tuple(placed), items_of(lots), "not in sight", *search.last_look)
+            return PlanProposal(tuple(placed), items_of(lots), "not in sight", *search.last_look)
         placed.append(one[0])
         lots = [lot for lot in lots if lot not in one[1]]
-    return Proposal(tuple(placed))
+    return PlanProposal(tuple(placed))
 
 
 def redate(
@@ -97,7 +98,7 @@ def redate(
     batches: Sequence[Batch],
     terms: Terms,
     locked: Sequence[Batch] = (),
-    course: Course | None = None,
+    course: WaterCourse | None = None,
 ) -> tuple[tuple[Batch, Placed | None], ...]:
     """The first sure day of each batch as the keeper made it up, in the keeper's order; None where none is in sight."""
     if terms.proof_asked and terms.ready_from is None:
@@ -121,10 +122,12 @@ def _sharing(ready: Sequence[Lot], first: bool) -> list[Lot]:
 class _Search:
     """Batch after batch on one course of the water that goes on with what has been placed."""
 
-    def __init__(self, ensemble: Ensemble, terms: Terms, locked: Sequence[Batch], course: Course | None = None) -> None:
+    def __init__(
+        self, ensemble: Ensemble, terms: Terms, locked: Sequence[Batch], course: WaterCourse | None = None
+    ) -> None:
         self.ensemble, self.terms = ensemble, terms
         self.locked = sorted((b for b in locked if b.items), key=lambda b: b.planned)
-        self.course = (course or Course(ensemble, self.locked)).branch()
+        self.course = (course or WaterCourse(ensemble, self.locked)).branch()
         self.placed_load = 0.0
         self.ceiling = ceiling_mg_n_day(ensemble.tank, ensemble.reference.media)
         self.alive = bool(ensemble.living)

@@ -8,8 +8,9 @@ from datetime import date, timedelta
 
 from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.bloom.readiness import Readiness
-from jarbloom.core.model import Entry, Tank
-from jarbloom.core.schools import Schools
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.schools import Schools
+from jarbloom.core.model.tank import Tank
 
 LEAST_GAP_DAYS = 4  # a batch shows in the tests of the days after it before another comes (judgement)
 SEARCH_DAYS = 150  # no date further off is proposed

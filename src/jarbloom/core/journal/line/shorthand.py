@@ -10,13 +10,13 @@ import difflib
 import re
 from datetime import datetime
 
-from jarbloom.core.log.clauses import Clauses
-from jarbloom.core.log.complete import Setting
-from jarbloom.core.log.kinds import NOTE_MAX
-from jarbloom.core.log.readings import LABELS, MASKED, interval_text, read
-from jarbloom.core.log.times import check_not_future, moment
-from jarbloom.core.log.vocabulary import AMOUNT, KEYWORDS, UNIT_WORDS, Ask, Chip, Draft, Parsed
-from jarbloom.core.model import Reading
+from jarbloom.core.journal.complete import Setting
+from jarbloom.core.journal.kinds import NOTE_MAX
+from jarbloom.core.journal.line.clauses import Clauses
+from jarbloom.core.journal.line.times import check_not_future, moment
+from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, UNIT_WORDS, Ask, Chip, Draft, Parsed
+from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
+from jarbloom.core.model.kit import Reading
 from jarbloom.errors import Refused
 from jarbloom.units import NBSP
 

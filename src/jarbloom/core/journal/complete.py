@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from jarbloom.core.log.kinds import ANIMAL_KINDS
-from jarbloom.core.model import Kit, Species
+from jarbloom.core.journal.kinds import ANIMAL_KINDS
+from jarbloom.core.model.kit import Kit
+from jarbloom.core.model.species import Species
 from jarbloom.core.water.recipes import nitrogen_in_chloride_mg, nitrogen_in_solution_mg
 from jarbloom.errors import Refused
 from jarbloom.units import Units, figure

@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.bioload import load_of, mass_g, usual_feed_g_day
-from jarbloom.core.model import Animals, Entry, Filter, Tank
-from jarbloom.core.reference import Reference
-from jarbloom.core.schools import Turnover
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.schools import Turnover
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.core.vessel.heat import (
     Failure,
     areas,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from jarbloom.core.model import MG_PER_MG_N, NITROGEN, Kit, Reading, Scale
+from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Kit, Reading, Scale
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import canonical, figure, number

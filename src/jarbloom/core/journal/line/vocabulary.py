@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from jarbloom.core.model import Reading
+from jarbloom.core.model.kit import Reading
 
 WORDS: Mapping[str, tuple[str, ...]] = {
     "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from jarbloom.core.model import Entry
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.upset.levels import latest
 from jarbloom.units import NBSP, figure
 
@@ -43,7 +43,7 @@ class Flag:
 
 
 @dataclass(frozen=True)
-class Beside:
+class TestBesideProbe:
     """A test and what the probe said around it."""
 
     at: datetime
@@ -69,7 +69,7 @@ def probe_says(
     return ProbeSays(flags(traces, entries, last_ok, now), disagrees(traces, entries, now))
 
 
-def beside_tests(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry]) -> tuple[Beside, ...]:
+def beside_tests(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry]) -> tuple[TestBesideProbe, ...]:
     """The last tests of a quantity that the probe was listening to, oldest first."""
     found = []
     for e in sorted(entries, key=lambda e: e.at):
@@ -79,7 +79,7 @@ def beside_tests(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry])
             if r.quantity == quantity and not r.masked:
                 near = [h for h in hours if abs((h.at - e.at).total_seconds() / 3600 + 0.5) <= BESIDE_H]
                 if near:
-                    found.append(Beside(e.at, r.seen, sum(h.mean for h in near) / len(near)))
+                    found.append(TestBesideProbe(e.at, r.seen, sum(h.mean for h in near) / len(near)))
     return tuple(found[-TESTS_COMPARED:])
 
 

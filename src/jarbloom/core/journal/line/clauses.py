@@ -6,12 +6,12 @@ import re
 from datetime import timedelta
 from typing import Any
 
-from jarbloom.core.animals.names import match_species, nearest_species
-from jarbloom.core.log.complete import complete
-from jarbloom.core.log.kinds import DEVICES, ROCK, SIGNS, plural
-from jarbloom.core.log.times import moment
-from jarbloom.core.log.tokens import Tokens
-from jarbloom.core.log.vocabulary import KEYWORDS, UNIT_WORDS, Ask
+from jarbloom.core.animals.names import match_species, nearest_species, plural
+from jarbloom.core.journal.complete import complete
+from jarbloom.core.journal.kinds import DEVICES, ROCK, SIGNS
+from jarbloom.core.journal.line.times import moment
+from jarbloom.core.journal.line.tokens import Tokens
+from jarbloom.core.journal.line.vocabulary import KEYWORDS, UNIT_WORDS, Ask
 from jarbloom.core.water.ammonia import CHRONIC_STALL_TAN
 from jarbloom.units import KG_PER_LB, NBSP, canonical, figure, number
 

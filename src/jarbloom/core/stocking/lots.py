@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
-from jarbloom.core.model import Animals, Species
+from jarbloom.core.model.species import Animals, Species
 
 ORDERS = ("first", "middle", "last")  # of a species' row: when it should come
 HARDY = ("hardy", "usual", "delicate")

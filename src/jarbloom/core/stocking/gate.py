@@ -6,16 +6,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.proof import prove
-from jarbloom.core.animals.bioload import stock
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
+from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
-from jarbloom.core.log.kinds import animal_name, plural
-from jarbloom.core.model import Animals, Batch, Entry, Tank
-from jarbloom.core.planner.terms import quarantine_days
-from jarbloom.core.reference import Reference
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.proof import prove
+from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from jarbloom.core.animals.names import plural
 from jarbloom.core.bloom.capacity import carries
-from jarbloom.core.log.kinds import plural
-from jarbloom.core.model import Animals, Batch, Species
-from jarbloom.core.planner.lots import Lot, order_of
-from jarbloom.core.planner.terms import Terms
-from jarbloom.core.planner.water import Standing
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.stocking.course import BatchStanding
+from jarbloom.core.stocking.lots import Lot, order_of
+from jarbloom.core.stocking.terms import Terms
 from jarbloom.units import NBSP, load_text, percent
 
 
@@ -23,7 +24,7 @@ class Reason:
 
 
 def reasons(
-    standing: Standing,
+    standing: BatchStanding,
     plan: Sequence[Batch],
     living: Sequence[Animals],
     species: Mapping[str, Species],
@@ -70,7 +71,7 @@ def reasons(
     return tuple(found)
 
 
-def _certain(standing: Standing, terms: Terms) -> Reason:
+def _certain(standing: BatchStanding, terms: Terms) -> Reason:
     seen = standing.watched
     text = (
         f"{percent(seen.p_safe)} of the forecasts stay under the limits for 14{NBSP}days; "
@@ -79,7 +80,7 @@ def _certain(standing: Standing, terms: Terms) -> Reason:
     return Reason("water", seen.p_safe >= terms.certain, text, "safety")
 
 
-def _carried(standing: Standing, ceiling: float) -> Reason:
+def _carried(standing: BatchStanding, ceiling: float) -> Reason:
     kept = carries(standing.sure, standing.together, standing.grown, ceiling)
     text = f"The bloom surely carries {load_text(standing.sure)} that morning; with this batch, grown up, it has to "
     text += f"carry {load_text(standing.together)}"

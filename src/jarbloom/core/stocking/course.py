@@ -12,14 +12,16 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
-from jarbloom.core.bloom.drivers import CHANGE_STOCK, Plan, drivers, step_of
+from jarbloom.core.bloom.drivers import CHANGE_STOCK, FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.forecast import limits_for, noon
 from jarbloom.core.bloom.kinetics import State, hydrogen
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.stepper import Trajectory, simulate
-from jarbloom.core.model import Animals, Batch, Entry
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 
 STEP_H = 6.0  # P differs from steps of 2 h by 0.01 at most (tests/core/test_planner.py): the solver is implicit
 MORNING = time(6)
@@ -54,7 +56,7 @@ def far_sighted(ensemble: Ensemble) -> Ensemble:
     return replace(ensemble, par=replace(par, **longer))
 
 
-class Course:
+class WaterCourse:
     """The water ahead under some fixed batches, simulated once and kept by day: futures branch off from any day."""
 
     def __init__(self, ensemble: Ensemble, fixed: Sequence[Batch] = ()) -> None:
@@ -63,7 +65,7 @@ class Course:
         self.states: list[State] = [ensemble.past.end]
         self.today = ensemble.as_of.date()
 
-    def branch(self) -> Course:
+    def branch(self) -> WaterCourse:
         """A course of its own from here on, with the days that are simulated already."""
         other = copy(self)
         other.states = list(self.states)
@@ -107,7 +109,7 @@ class Course:
 
 
 def run(
-    ensemble: Ensemble, entries: Sequence[Entry], state: State, start: datetime, end: datetime, plan: Plan
+    ensemble: Ensemble, entries: Sequence[Entry], state: State, start: datetime, end: datetime, plan: FuturePlan
 ) -> Trajectory:
     tank, species = ensemble.tank, ensemble.reference.species
     drv = drivers(tank, entries, species, start, end, STEP_H / 24, plan, ensemble.as_of)
@@ -139,7 +141,7 @@ def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
 
 
 @dataclass(frozen=True)
-class Standing:
+class BatchStanding:
     """One batch of a plan as it stands, loads in mg N a day: `together` those here at their size of the day with all
     batches up to it grown up, `grown` everybody grown up; `sure` what the bloom surely carries on that morning."""
 
@@ -150,7 +152,7 @@ class Standing:
     watched: Watched
 
 
-def standings(ensemble: Ensemble, batches: Sequence[Batch]) -> list[Standing]:
+def standings(ensemble: Ensemble, batches: Sequence[Batch]) -> list[BatchStanding]:
     """Every batch of a plan, by date, judged on one course of the water. None of their days has passed."""
     if not batches:
         return []
@@ -170,5 +172,5 @@ def standings(ensemble: Ensemble, batches: Sequence[Batch]) -> list[Standing]:
         row = min(step_of(morning, start, STEP_H / 24), len(path.at) - 1)
         sure = _sure(ensemble, path.a[row].astype(float), path.b[row].astype(float), path.ph[row].astype(float))
         seen = watched(ensemble, path, start, batch.planned, order[: n + 1])
-        found.append(Standing(batch, here + coming, living + coming, sure, seen))
+        found.append(BatchStanding(batch, here + coming, living + coming, sure, seen))
     return found

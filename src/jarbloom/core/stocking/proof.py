@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.model import Entry, Tank
-from jarbloom.core.schools import Requirement
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.schools import Requirement
+from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import is_clean
 from jarbloom.core.vessel.volume import net_l
 

@@ -1,0 +1,64 @@
+"""What the core knows about the world, handed in by whoever calls: catalogue, media, schools, checks, notes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from jarbloom.core.model.schools import Schools
+from jarbloom.core.model.species import Species
+
+
+@dataclass(frozen=True)
+class Media:
+    """Filter media with the surface that bacteria and water flow can really use, m2 per litre."""
+
+    key: str
+    name: str
+    m2_per_l_low: float
+    m2_per_l_high: float
+    note: str
+
+    @property
+    def m2_per_l(self) -> float:
+        return (self.m2_per_l_low + self.m2_per_l_high) / 2
+
+
+@dataclass(frozen=True)
+class EquipmentCheck:
+    """A check of the equipment that comes again, a row of data/checks.toml.
+
+    `when` says for which tanks: always, heater, hoses, sump, lid or salt.
+    """
+
+    key: str
+    title: str
+    words: str
+    every_days: int
+    hardness: str
+    when: str = "always"
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Note:
+    key: str
+    title: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Reference:
+    """`retired`: a keeper's own species that are offered no more; old entries still name them."""
+
+    species: Mapping[str, Species]
+    media: Mapping[str, Media]
+    schools: Schools
+    checks: Mapping[str, EquipmentCheck]
+    notes: Mapping[str, Note]
+    retired: frozenset[str] = frozenset()
+
+    @property
+    def offered(self) -> dict[str, Species]:
+        """The species that can be chosen."""
+        return {k: s for k, s in self.species.items() if k not in self.retired}
