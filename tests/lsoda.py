@@ -71,5 +71,6 @@ def _act(y: np.ndarray, drv: Drivers, step: int, v: dict[str, float]) -> np.ndar
     source = np.array([drv.source[0, step], 0, 0, drv.source[1, step], 0, y[5], y[6], drv.source[2, step]])
     y = (1 - f) * y + f * source
     y[0] += drv.dose[step]
+    y[7] += drv.dose_alk[step]
     y[4] += drv.particulate[step] * v["inputs"]
     return y

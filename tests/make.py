@@ -15,6 +15,8 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Filter, Tank
@@ -44,12 +46,14 @@ def at(days_ago: float = 0, hour: int | None = None) -> datetime:
 
 
 def entry(kind: str, days_ago: float = 0, hour: int | None = None, **body: Any) -> Entry:
-    return Entry(kind, at(days_ago, hour), body, zone=ZONE)
+    if kind == "dose" and "amount" not in body:
+        body |= {"amount": body["mg_n"], "unit": "mg"}
+    return Entry(KINDS[kind].from_raw(body), at(days_ago, hour), zone=ZONE)
 
 
 def test_entry(days_ago: float = 0, hour: int | None = None, on: Tank | None = None, **typed: str) -> Entry:
     kit = (on or tank()).kit
-    return Entry("test", at(days_ago, hour), {}, tuple(read(q, t, kit) for q, t in typed.items()), zone=ZONE)
+    return Entry(Tested(readings=tuple(read(q, t, kit) for q, t in typed.items())), at(days_ago, hour), zone=ZONE)
 
 
 def numbered(*entries: Entry) -> list[Entry]:
@@ -76,7 +80,7 @@ class WithDesk(unittest.TestCase):
 def _demo_file() -> Path:
     """The demo made once a run; tests work on copies."""
     folder = Path(tempfile.mkdtemp(prefix="jarbloom-demo-"))
-    conn = connect(open_store(folder))
+    conn = connect(open_store(folder, "demo"))
     preferences.save(conn, "zone", ZONE)
     make_demo(Desk(conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW))
     conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")

@@ -16,7 +16,6 @@ from jarbloom.core.bloom.forecast import course_of, gate_of, limits_for
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.stepper import simulate
-from jarbloom.core.journal.readings import reads_as_zero
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
@@ -139,14 +138,14 @@ def extrapolated(lived: Lived, day: int) -> float | None:
     tests = [e for e in lived.log if e.kind == "test" and e.at <= at(day + NOON)]
     for which in (0, 1):
         points = [((e.at - at(0)).total_seconds() / 86400, e.readings[which]) for e in tests][-4:]
-        if len(points) < 2 or reads_as_zero(points[-1][1]):
+        if len(points) < 2 or (points[-1][1].low <= 0):
             continue
         for (t0, r0), (t1, r1) in zip(points[-2::-1], points[:0:-1], strict=False):
             if r0.seen > r1.seen:
                 left = r1.seen * (t1 - t0) / (r0.seen - r1.seen)
                 return float(np.clip(t1 + left - day, 0, HORIZON))
         return None
-    return 0.0 if tests and all(reads_as_zero(r) for r in tests[-1].readings[:2]) else None
+    return 0.0 if tests and all((r.low <= 0) for r in tests[-1].readings[:2]) else None
 
 
 def _safeties(

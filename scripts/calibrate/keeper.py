@@ -15,7 +15,8 @@ from jarbloom.core.bloom.ensemble import WATCH_DAYS
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import RELIEF_OVER_MG_N_L, pinch_g_day
 from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.readings import reads_as_zero
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.reference import Reference
@@ -124,7 +125,7 @@ class Keeper:
             self.done_to = to
 
     def _add(self, kind: str, day: float, **body: object) -> None:
-        self.lived.log.append(Entry(kind, at(day), dict(body), zone="UTC", id=len(self.lived.log) + 1))
+        self.lived.log.append(Entry(KINDS[kind].from_raw(body), at(day), id=len(self.lived.log) + 1))
 
     def _dose(self, day: float) -> None:
         target = self.lived.tank.target_mg_n_l
@@ -165,9 +166,9 @@ class Keeper:
         if d % 8 < 2 or self.spent_dkh > 0.5 * self.lived.tank.kh_dkh:  # as the jobs list asks
             readings.append(self.world.look_kh())
             self.spent_dkh = 0.0
-        self.lived.log.append(Entry("test", at(d + TEST), {}, tuple(readings), zone="UTC", id=len(self.lived.log) + 1))
-        self.seen = {r.quantity: r.seen for r in readings} | {"zero_am": float(reads_as_zero(readings[0]))}
-        self.near_end |= bool(reads_as_zero(readings[0]) and readings[1].seen < 1.0 and d > 10)
+        self.lived.log.append(Entry(Tested(readings=tuple(readings)), at(d + TEST), id=len(self.lived.log) + 1))
+        self.seen = {r.quantity: r.seen for r in readings} | {"zero_am": float(readings[0].low <= 0)}
+        self.near_end |= bool((readings[0].low <= 0) and readings[1].seen < 1.0 and d > 10)
         self.last_test = d
 
     def _act(self, d: int) -> None:

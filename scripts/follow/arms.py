@@ -11,13 +11,12 @@ from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import summarise
 from jarbloom.core.bloom.plans import pinch_g_day
-from jarbloom.core.journal.readings import reads_as_zero
+from jarbloom.core.journal.log import latest
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.lots import lots_of
 from jarbloom.core.stocking.plan import in_thirds, propose
 from jarbloom.core.stocking.terms import terms_of
-from jarbloom.core.upset.levels import latest
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units
 from scripts.calibrate.keeper import ACT, DAY_ZERO, TEST, at
@@ -115,7 +114,7 @@ class Thirds:
             am, ni = (latest(life.log, q) for q in ("ammonia", "nitrite"))
             assert am is not None and ni is not None
             self._react(day, am.value, ni.value, cycling)
-            if cycling and day > 4 and reads_as_zero(am.reading) and reads_as_zero(ni.reading):
+            if cycling and day > 4 and (am.reading.low <= 0) and (ni.reading.low <= 0):
                 self._begin(today)
         for animals in self.thirds.pop(today, ()):
             life.arrive(day + ACT + 1 / 24, animals)

@@ -13,6 +13,8 @@ from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.forecast import limits_for
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
@@ -106,13 +108,13 @@ class Life:
         self._top = (0.0, 0.0)
 
     def add(self, kind: str, when: float, **body: object) -> None:
-        self.log.append(Entry(kind, at(when), dict(body), zone="UTC", id=len(self.log) + 1))
+        self.log.append(Entry(KINDS[kind].from_raw(body), at(when), id=len(self.log) + 1))
 
     def test(self, when: float, *more: str) -> None:
         look = {"ph": self.world.look_ph, "kh": self.world.look_kh}
         quantities = ("ammonia", "nitrite", "ph", *more)
         readings = tuple(look[q]() if q in look else self.world.look(q) for q in quantities)
-        self.log.append(Entry("test", at(when), {}, readings, zone="UTC", id=len(self.log) + 1))
+        self.log.append(Entry(Tested(readings=readings), at(when), id=len(self.log) + 1))
         self.tests += 1
 
     def dose(self, when: float) -> None:

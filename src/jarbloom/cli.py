@@ -16,6 +16,7 @@ import typer
 
 from jarbloom import __version__
 from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.core.journal.kinds.damaged import Damaged
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.demo_truth import connect_stand_ins, truth_of
 from jarbloom.deeds.desk import Desk, reference, with_own
@@ -25,10 +26,12 @@ from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
 from jarbloom.settings import HELP, Settings, local_zone
 from jarbloom.store import db, journal, preferences, tanks
+from jarbloom.store.folder import held, owner_of
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
 PORT = 8112
 TRIED_PORTS = 40
+GRACE_S = 3  # so long a page that is being made may still take when the server is told to stop
 
 Data = Annotated[Path | None, typer.Option("--data", help=HELP["data"] + "; the platform's data folder when not given")]
 Now = Annotated[datetime | None, typer.Option("--now", help=HELP["now"])]
@@ -56,8 +59,8 @@ def listen(wanted: int) -> socket.socket:
     raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
 
 
-def _desk(folder: Path, now: datetime | None = None, members: int = 600) -> Desk:
-    conn = db.connect(db.open_store(folder))
+def _desk(folder: Path, now: datetime | None = None, members: int = 600, owner: str = "own") -> Desk:
+    conn = db.connect(db.open_store(folder, owner))
     chosen = preferences.load(conn, local_zone())
     moment = Settings(folder, now).clock(ZoneInfo(chosen.zone))
     return Desk(conn, moment, chosen, with_own(reference(), conn), Forecasting(members=members))
@@ -70,7 +73,8 @@ def _serve(settings: Settings, port: int) -> None:
 
     from jarbloom.web.app import create_app
 
-    server = uvicorn.Server(uvicorn.Config(create_app(settings), log_level="warning"))
+    config = uvicorn.Config(create_app(settings), log_level="warning", timeout_graceful_shutdown=GRACE_S)
+    server = uvicorn.Server(config)
     # Listening before it is said: whoever opens the address at once is answered as soon as the program is up.
     with listen(port) as door:
         address = f"http://127.0.0.1:{door.getsockname()[1]}/"
@@ -81,18 +85,44 @@ def _serve(settings: Settings, port: int) -> None:
 @app.command()
 def serve(data: Data = None, port: int = PORT, now: Now = None) -> None:
     """Start with your own data."""
-    _serve(Settings(data_folder(data), now, rounds=True), port)
+    folder = data_folder(data)
+    if owner_of(folder) == "demo":
+        raise JarBloomError(
+            f"{folder} holds made-up tanks, which the next demo makes anew: keep your own elsewhere (--data FOLDER)."
+        )
+    with held(folder, "jarbloom serve"):
+        _serve(Settings(folder, now, rounds=True), port)
 
 
 @app.command()
 def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = False) -> None:
     """Start with made-up tanks, made anew each time (--keep goes on with the last ones)."""
-    folder = data or data_folder(None) / "demo"
+    folder = data or _demo_folder()
+    with held(folder, "jarbloom demo"):
+        _demo(folder, port, now, keep)
+
+
+def _demo_folder() -> Path:
+    """The platform's folder for demos; one that was not made by a demo is left alone, and the next taken."""
+    base, n = data_folder(None) / "demo", 1
+    folder = base
+    while owner_of(folder) == "own":
+        n += 1
+        folder = base.with_name(f"demo-{n}")
+    return folder
+
+
+def _demo(folder: Path, port: int, now: datetime | None, keep: bool) -> None:
+    if owner_of(folder) == "own":
+        raise JarBloomError(
+            f"{folder} holds tanks that no demo has made: nothing was touched. Give an empty folder, "
+            "for example: jarbloom demo --data demo-data (or make demo DATA=demo-data)."
+        )
     if not keep:
         for name in (db.FILE_NAME, f"{db.FILE_NAME}-wal", f"{db.FILE_NAME}-shm"):
             (folder / name).unlink(missing_ok=True)
     with stand_ins.beside(folder, now) as beside:  # they start up while the demo is made
-        desk = _desk(folder, now)
+        desk = _desk(folder, now, owner="demo")
         try:
             if not tanks.all_tanks(desk.conn):
                 make_demo(desk)
@@ -148,9 +178,9 @@ def forecast(bundle: Path, as_of: AsOf = None, what_if: WhatIfs = None, json: As
     """Forecast a bundle (folder or zip): daily quantiles, readiness, batches, and what-ifs beside them."""
     known = reference()
     if what_if is not None:
-        f, futures = exchange.what_if_bundle(bundle, what_if, known, _as_of(as_of))
+        f, futures = exchange.what_if_bundle(bundle, what_if, known, _as_of(as_of), local_zone())
     else:
-        f, futures = exchange.advise_bundle(bundle, known, _as_of(as_of)).situation.forecast, ()
+        f, futures = exchange.advise_bundle(bundle, known, _as_of(as_of), local_zone()).situation.forecast, ()
     if json:
         print(advice_json.to_text(advice_json.forecast(f, futures)))
         return
@@ -170,7 +200,7 @@ def forecast(bundle: Path, as_of: AsOf = None, what_if: WhatIfs = None, json: As
 @app.command()
 def advise(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
     """What the tank page says, for a bundle."""
-    seen = exchange.advise_bundle(bundle, reference(), _as_of(as_of))
+    seen = exchange.advise_bundle(bundle, reference(), _as_of(as_of), local_zone())
     if json:
         print(advice_json.to_text(advice_json.advice(seen)))
         return
@@ -215,7 +245,9 @@ def check(data: Data = None) -> None:
     found = db.check(desk.conn)
     count = 0
     for kept in tanks.all_tanks(desk.conn):
-        count += len(journal.entries(desk.conn, kept.id, live_only=False))
+        whole = journal.entries(desk.conn, kept.id, live_only=False)
+        count += len(whole)
+        found += [f"{kept.name}, entry {e.id}: {e.body.problem}" for e in whole if isinstance(e.body, Damaged)]
     for line in found:
         print(line)
     print(f"{count} entries read, {len(found)} problem{'s' if len(found) != 1 else ''}.")

@@ -13,6 +13,8 @@ from scripts.calibrate.worlds import FilmWorld, OwnWorld
 
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.parameters import PRIORS
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Filter, Tank
@@ -49,7 +51,7 @@ class Scores(unittest.TestCase):
         lived = Lived(Tank("x", DAY_ZERO, measured_l=100.0))
 
         def test(day: float, am: str, ni: str) -> Entry:
-            return Entry("test", at(day), {}, (read("ammonia", am, kit), read("nitrite", ni, kit)))
+            return Entry(Tested(readings=(read("ammonia", am, kit), read("nitrite", ni, kit))), at(day))
 
         lived.log = [test(10, "0", "4"), test(12, "0", "2")]
         self.assertAlmostEqual(extrapolated(lived, 13), 1.0, delta=0.1)
@@ -60,7 +62,7 @@ class Scores(unittest.TestCase):
 class Worlds(unittest.TestCase):
     def test_both_keep_their_nitrogen(self) -> None:
         t = Tank("x", DAY_ZERO, measured_l=100.0, filters=(Filter(media_l=5.0),), kh_dkh=12)
-        dose = Entry("dose", at(0.5), {"mg_n": 200.0})
+        dose = Entry(Dose(amount=200.0, unit="mg", mg_n=200.0), at(0.5))
         for world in (FilmWorld, OwnWorld):
             with self.subTest(world.__name__):
                 w = world(t, REFERENCE.media, np.random.default_rng(4))

@@ -15,7 +15,7 @@ from jarbloom.core.animals.acclimatise import (
 )
 from jarbloom.core.animals.arrival import run_steps, standings
 from jarbloom.core.model.species import Animals
-from jarbloom.core.water.ammonia import free_share
+from jarbloom.core.water.ammonia import unionised_fraction
 from tests.make import NOW, REFERENCE
 
 SPECIES = REFERENCE.species
@@ -47,7 +47,7 @@ class Ways(unittest.TestCase):
         found = advice(Bag(1.0, 22.0, 6.4, None, 4.0, 30), TankWater(25.0, 7.9, 0.0, 0.0))
         self.assertEqual(found.way, "temperature")
         expected = 4.0 * (1 - share_of_tank_water([found.courses["portions"].steps[1].litres], 1.0, True))
-        freed = expected * float(free_share(7.9, 25.0))
+        freed = expected * float(unionised_fraction(7.9, 25.0))
         self.assertAlmostEqual(found.courses["portions"].freed, freed)
         self.assertIn("free", found.reasons[0])
         self.assertGreater(found.courses["portions"].freed, found.courses["temperature"].freed)

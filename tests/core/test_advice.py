@@ -11,7 +11,9 @@ from jarbloom.core.animals.bioload import FASTING, Load, load_of, mass_g, ration
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.schools import Requirement
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Source
 from jarbloom.core.stocking.gate import Check, Gate
@@ -186,7 +188,6 @@ class Upset(unittest.TestCase):
 
     def test_two_clean_days_end_it(self) -> None:
         t, _lv, log = self.spike()
-        since = log[0].at
         rows = (
             ((), 0, True),
             ((test_entry(-1, ammonia="0", nitrite="0"),), 1, True),
@@ -195,7 +196,7 @@ class Upset(unittest.TestCase):
         )
         for more, clean, still in rows:
             with self.subTest(n=len(more), clean=clean):
-                found = episode(t, numbered(*log, *more), since, Limits())
+                found = episode(t, numbered(*log, *more), Limits())
                 assert found is not None
                 self.assertEqual((found.clean_days, found.open), (clean, still))
 
@@ -213,20 +214,22 @@ class ProofAndGate(unittest.TestCase):
     def test_doses_cleared_count_as_a_run(self) -> None:
         for clean, run in (((), 0), ((True,), 1), ((True, True), 2), ((True, False), 0), ((False, True, True), 2)):
             with self.subTest(clean=clean):
-                self.assertEqual(doses_cleared(tank(), self.doses(*clean), DOSE), run)
+                self.assertEqual(doses_cleared(tank(), Log.of(self.doses(*clean)), DOSE), run)
 
     def test_a_small_dose_or_a_late_test_proves_nothing(self) -> None:
         small = numbered(entry("dose", 1, mg_n=50.0), test_entry(0.1, ammonia="0", nitrite="0"))
         late = numbered(entry("dose", 3, mg_n=216.0), test_entry(1, ammonia="0", nitrite="0"))
         for log in (small, late):
-            self.assertEqual(doses_cleared(tank(), log, DOSE), 0)
+            self.assertEqual(doses_cleared(tank(), Log.of(log), DOSE), 0)
 
     def test_clean_days_need_two_tests_and_break(self) -> None:
         one = numbered(test_entry(3, ammonia="0", nitrite="0"))
-        self.assertEqual(clean_days(one, NOW), 0)
-        self.assertEqual(clean_days(numbered(*one, test_entry(0, ammonia="0", nitrite="0")), NOW), 3)
+        run = Requirement("clean_run", days=3)
+        self.assertEqual(clean_days(tank(), Log.of(one), run), 0)
+        both = numbered(*one, test_entry(0, ammonia="0", nitrite="0"))
+        self.assertEqual(clean_days(tank(), Log.of(both), run), 3)
         broken = numbered(*one, test_entry(1, ammonia="1", nitrite="0"), test_entry(0, ammonia="0", nitrite="0"))
-        self.assertEqual(clean_days(broken, NOW), 0)
+        self.assertEqual(clean_days(tank(), Log.of(broken), run), 0)
 
     def test_taste_never_closes_a_gate(self) -> None:
         self.assertTrue(Gate(1, (Check("a", True, ""), Check("b", False, "", hardness="taste"))).passed)

@@ -10,6 +10,8 @@ from jarbloom.core.advice.verdict import day_words, next_test, ready_words, verd
 from jarbloom.core.bloom.forecast import BatchOutlook, Surprise, forecast
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import TestValue
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
@@ -135,9 +137,6 @@ class Jobs(unittest.TestCase):
         self.assertNotIn("count", kinds(look(FISH, test_entry(0.2, ammonia="0", nitrite="0"))))
 
     def test_every_job_says_why_and_when_and_what_it_logs_is_understood(self) -> None:
-        from jarbloom.core.journal.complete import Setting
-        from jarbloom.core.journal.line.shorthand import parse
-
         setting = Setting(108.08, tank().kit, Units(), REFERENCE.species)
         for s in (
             look(FISH, test_entry(0, ammonia="4", nitrite="1")),
@@ -149,7 +148,7 @@ class Jobs(unittest.TestCase):
                     self.assertTrue(job.why and job.due_text)
                     if job.shorthand:
                         parsed = parse(job.shorthand, NOW, setting)
-                        self.assertEqual((len(parsed.drafts), parsed.leftover), (1, ""))
+                        self.assertEqual((len(parsed.bodies), parsed.questions), (1, ()))
 
 
 class Rhythm(unittest.TestCase):

@@ -15,10 +15,11 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.course import WaterCourse, standings
 from jarbloom.core.stocking.lots import CLEAN_AFTER, items_of, lots_of
+from jarbloom.core.stocking.pace import LEAST_GAP_DAYS, pace_days
 from jarbloom.core.stocking.plan import all_at_once, in_thirds, propose, redate
 from jarbloom.core.stocking.reasons import reasons
 from jarbloom.core.stocking.target import lower_target, sized_target_mg_n_l
-from jarbloom.core.stocking.terms import LEAST_GAP_DAYS, Terms, terms_of
+from jarbloom.core.stocking.terms import Terms, terms_of
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
 SPECIES, TODAY = REFERENCE.species, NOW.date()
@@ -103,8 +104,15 @@ class TheTerms(unittest.TestCase):
     def test_gap_is_the_longest_of_pace_quarantine_and_what_tests_need(self) -> None:
         self.assertEqual(terms().gap(False), 14)
         self.assertEqual(terms().gap(True), 21)
-        self.assertEqual(terms(gap_days=0).gap(False), LEAST_GAP_DAYS)
         self.assertEqual(terms(quarantine_days=28).gap(True), 28)
+
+    def test_every_school_of_pace_in_days(self) -> None:
+        printed = {"calendar": (10, 21), "test_led": (4, 4), "belt_and_braces": (14, 21)}
+        self.assertEqual(set(printed), set(REFERENCE.schools.pace))
+        for key, asked in printed.items():
+            with self.subTest(pace=key):
+                t = tank(pace=key)
+                self.assertEqual(tuple(pace_days(t, REFERENCE.schools, s) for s in (False, True)), asked)
 
     def test_from_the_schools_and_the_log(self) -> None:
         log = numbered(entry("arrival", 5, species="zebra_danio", count=8))
@@ -143,7 +151,7 @@ class Planning(unittest.TestCase):
         self.assertEqual([a.species for a in found.placed[0].items], ["zebra_danio"])
 
     def test_test_led_is_never_later_than_the_calendar(self) -> None:
-        led, calendar = self.plan(gap_days=0, gap_sensitive_days=0), self.plan()
+        led, calendar = self.plan(pace_days=LEAST_GAP_DAYS, pace_sensitive_days=LEAST_GAP_DAYS), self.plan()
         self.assertLessEqual(led.placed[-1].planned, calendar.placed[-1].planned)
 
     def test_the_keepers_days_and_the_quarantine_are_kept(self) -> None:

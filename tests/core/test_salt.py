@@ -16,7 +16,7 @@ from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.core.upset.levels import levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.water import mixing, salinity
-from jarbloom.core.water.ammonia import Limits, free_share, unionised_fraction, unionised_fraction_salt
+from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
 from jarbloom.core.water.mixing import MixPart, Wish, blend, litres_for_kh, plan_mix, salt_g
 from jarbloom.errors import Refused
@@ -58,7 +58,7 @@ class Salinity(unittest.TestCase):
         for typed, g_kg in (("35", 35.0), ("35 g/kg", 35.0), ("34,5 ppt", 34.5), ("0", 0.0), ("1.02637 sg", 35.0),
                             ("SG 1.02637", 35.0), ("1.025 g/kg", 1.025), ("0.999 sg", 0.0)):  # fmt: skip
             with self.subTest(typed=typed):
-                self.assertAlmostEqual(salinity.read_salinity(typed)[0], g_kg, delta=0.01)
+                self.assertAlmostEqual(salinity.read_salinity(typed).g_kg, g_kg, delta=0.01)
         for typed, said in (
             ("1.025", "looks like a specific gravity"), ("35 sg", "no specific gravity"), ("1.2 sg", "0.99 to 1.06"),
             ("99", "not within"), ("-3", "not a salinity"), ("salty", "not a salinity"), ("nan", "not a salinity"),
@@ -142,9 +142,9 @@ class Mixing(unittest.TestCase):
             mixing.bicarbonate_for(100.0, TAP, 5.0)
 
     def test_salt_makes_the_salinity_and_a_last_mix_the_factor(self) -> None:
+        self.assertAlmostEqual(salt_g(100.0, 35.0), 3582, delta=1)  # of finished water at 25 deg C
         grams = salt_g(10.0, 35.0, 1.0)
-        water = 10.0 * salinity.density_kg_l(35.0, 25.0)  # kg of water that it is dissolved in, about
-        self.assertAlmostEqual(1000 * grams / (1000 * water + grams), 35.0 * 1.0, delta=0.7)
+        self.assertAlmostEqual(grams / (10.0 * salinity.density_kg_l(35.0, 25.0)), 35.0, places=6)  # g a kg, all of it
         self.assertAlmostEqual(mixing.factor_from_mix(grams * 1.07, 10.0, 35.0), 1.07)
         self.assertAlmostEqual(salt_g(10.0, 35.0, 1.0, 25.0, 20.0) + salt_g(10.0, 20.0), grams)
         for litres, reached, said in ((10.0, 0.0, "needed"), (100.0, 35.0, "between 0.9 and 1.3")):
@@ -172,7 +172,7 @@ class Mixing(unittest.TestCase):
                 self.assertAlmostEqual(made.source.kh_dkh, kh, places=2)
         with self.assertRaisesRegex(Refused, "how many"):
             plan_mix(Wish(0, 1), tap, None, 1.05)
-        self.assertGreater(plan_mix(Wish(10, 2, salinity_g_kg=35.0), soft, None, 1.05).salt_g, 380)
+        self.assertGreater(plan_mix(Wish(10, 2, salinity_g_kg=35.0), soft, None, 1.05).salt_g, 375)
 
 
 class SaltedChanges(unittest.TestCase):
@@ -189,9 +189,8 @@ class SaltedChanges(unittest.TestCase):
 
 class FreeAmmonia(unittest.TestCase):
     def test_one_function_for_both_waters(self) -> None:
-        self.assertAlmostEqual(float(free_share(8.0, 25)), float(unionised_fraction(8.0, 25)))
-        self.assertAlmostEqual(float(free_share(8.1, 25, 35)), float(unionised_fraction_salt(8.1, 25, 35)))
-        self.assertAlmostEqual(float(free_share(8.1, 25, 35)), 0.050, delta=0.0015)
+        self.assertAlmostEqual(float(unionised_fraction(8.0, 25)), 0.0537, delta=0.0005)
+        self.assertAlmostEqual(float(unionised_fraction(8.1, 25, 35)), 0.050, delta=0.0015)
 
     def test_the_upset_desk_uses_the_salinity(self) -> None:
         log = numbered(test_entry(0.1, ammonia="1", nitrite="0", ph="8.2"))

@@ -2,7 +2,7 @@
 
 import unittest
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from itertools import product
 from zoneinfo import ZoneInfo
 
@@ -18,6 +18,7 @@ from jarbloom.core.bloom.events import ROCK_DIES, SEEDING, culture_of
 from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
+from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.model.tank import Filter, Heater, Source
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.choose import QUESTIONS, Answers, choose
@@ -25,7 +26,7 @@ from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.setup.fill import begun, heating_h, standing, steps
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.ammonia import free_share
+from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.data.catalogue import _rule
 from jarbloom.errors import BadData
 from jarbloom.units import Units
@@ -55,7 +56,7 @@ class FillRun(unittest.TestCase):
     def test_amounts_are_this_tanks(self) -> None:
         told = {s.key: s.amount for s in steps(replace(SEA, conditioner_ml_per_100l=20.0), Units())}
         self.assertIn("108\u00a0L", told["fill"])
-        self.assertIn("4.21\u00a0kg for 35", told["salt"])
+        self.assertIn("4.06\u00a0kg for 35", told["salt"])
         self.assertIn("SG 1.0264", told["confirm"])
         fresh = {s.key: s.amount for s in steps(tank(conditioner_ml_per_100l=20.0), Units("us"))}
         self.assertIn("22\u00a0mL for 29\u00a0gal", fresh["condition"])
@@ -134,24 +135,25 @@ class Cultures(unittest.TestCase):
     def test_condition_on_arrival_sets_the_prior(self) -> None:
         today = NOW.date()
         rows = (
-            ({"source": "bottle_cool"}, "bottle_cool"), ({"source": "bottle_frozen"}, "bottle_frozen"),
-            ({"source": "bottle_cool", "use_by": "2026-11-01"}, "bottle_warm"),
-            ({"source": "bottle", "use_by": "2027-11-01"}, "bottle"), ({}, "bottle"),
+            (Bacteria(source="bottle_cool"), "bottle_cool"), (Bacteria(source="bottle_frozen"), "bottle_frozen"),
+            (Bacteria(source="bottle_cool", use_by=date(2026, 11, 1)), "bottle_warm"),
+            (Bacteria(source="bottle", use_by=date(2027, 11, 1)), "bottle"), (Bacteria(), "bottle"),
         )  # fmt: skip
         for body, key in rows:
             with self.subTest(body=body):
                 self.assertEqual(culture_of(body, today, 0.0), (key, 1.0))
         dead = [SEEDING[k].dead for k in ("bottle_cool", "bottle", "bottle_warm", "bottle_frozen")]
         self.assertEqual(dead, sorted(dead))
-        self.assertIn("85", hope({"source": "bottle_frozen"}, today, tank()))
+        self.assertIn("85", hope(Bacteria(source="bottle_frozen"), today, tank()))
 
     def test_media_from_other_water_lose_most_of_it(self) -> None:
-        same = culture_of({"source": "borrowed", "share": 30, "donor_salinity": 35}, NOW.date(), 35.0)
-        far = culture_of({"source": "borrowed", "share": 30, "donor_salinity": 0}, NOW.date(), 35.0)
+        today, borrowed = NOW.date(), Bacteria(source="borrowed", share=30)
+        same = culture_of(replace(borrowed, donor_salinity=35), today, 35.0)
+        far = culture_of(replace(borrowed, donor_salinity=0), today, 35.0)
         self.assertEqual(same, ("borrowed", 1.0))
         self.assertLess(far[1], 0.05)
-        self.assertIn("costs it much", hope({"source": "borrowed", "donor_salinity": 0.0}, NOW.date(), SEA))
-        self.assertIn("better find another", hope({"source": "borrowed", "donor": "sick"}, NOW.date(), tank()))
+        self.assertIn("costs it much", hope(replace(borrowed, donor_salinity=0.0), today, SEA))
+        self.assertIn("better find another", hope(replace(borrowed, donor="sick"), today, tank()))
 
     def test_the_list_before_it_goes_in(self) -> None:
         t = tank(devices=("uv", "carbon"))
@@ -304,7 +306,7 @@ class Exposed(unittest.TestCase):
     def test_a_reading_that_the_model_does_not_believe_still_counts(self) -> None:
         """Six guppies cannot have made 2 mg/L in four days; but it was read, and they were in it."""
         e = self.found(entry("arrival", 4, species="guppy", count=6), test_entry(0, ammonia="2", nitrite="1", ph="8"))
-        share = float(free_share(8.0, self.T.temp_c))
+        share = float(unionised_fraction(8.0, self.T.temp_c))
         self.assertGreaterEqual(e.no2.likely_mg_h_l, 0.97 * 96 * 1.0 / 2)  # a line from nothing to what was read
         self.assertGreaterEqual(e.nh3.likely_mg_h_l, 0.97 * 96 * 2 * share / 2)
         self.assertAlmostEqual(e.no2.hours_over, 72, delta=2)

@@ -1,6 +1,7 @@
 """Chemistry against published check values and exact laws."""
 
 import doctest
+import math
 import unittest
 
 from hypothesis import given
@@ -20,7 +21,25 @@ class CheckValues(unittest.TestCase):
                 self.assertAlmostEqual(share / percent, 1.0, delta=0.01)
 
     def test_unionised_share_in_sea_water(self) -> None:
-        self.assertAlmostEqual(float(ammonia.unionised_fraction_salt(8.1, 25, 35)), 0.050, delta=0.0015)
+        self.assertAlmostEqual(float(ammonia.unionised_fraction(8.1, 25, 35)), 0.050, delta=0.0015)
+
+    def test_fresh_and_salt_meet(self) -> None:
+        """No jump on the way from fresh to sea water, and never less free ammonia at less salt."""
+        salts = [k / 50 for k in range(2001)]
+        shares = [float(ammonia.unionised_fraction(8.1, 25, s)) for s in salts]
+        for s, a, b in zip(salts[5:], shares[5:], shares[6:], strict=False):
+            with self.subTest(salinity=s):
+                self.assertLess(abs(b / a - 1), 0.005)
+        self.assertLess(shares[50] / shares[0], 1.0)  # 1 g/kg: less than fresh by activity, by no more than 10 %
+        self.assertGreater(shares[50] / shares[0], 0.90)
+        self.assertEqual(float(ammonia.meter_offset(0.0)), 0.0)
+
+    def test_how_much_meters_differ_in_sea_water_is_carried(self) -> None:
+        least, most = ammonia.unionised_range(8.1, 25, 35)
+        self.assertLess(least, float(ammonia.unionised_fraction(8.1, 25, 35)))
+        self.assertGreater(most, float(ammonia.unionised_fraction(8.1, 25, 35)))
+        self.assertAlmostEqual(most / least, 10 ** (0.124 * 0.7), delta=0.02)
+        self.assertEqual(*ammonia.unionised_range(8.1, 25, 0))
 
     def test_epa_criteria(self) -> None:
         self.assertAlmostEqual(ammonia.epa_acute_tan(7.0, 20), 17, delta=0.5)
@@ -54,27 +73,30 @@ class Dilution(unittest.TestCase):
             with self.subTest(before=before, f=f):
                 self.assertAlmostEqual(dilution.after_change(before, f, source), before - f * (before - source))
 
-    def test_solved_backwards(self) -> None:
-        f = dilution.fraction_to_reach(2.0, 0.8, 0.1)
-        self.assertAlmostEqual(dilution.after_change(2.0, f, 0.1), 0.8)
-        self.assertEqual(dilution.fraction_to_reach(0.5, 0.8), 0.0)
-        self.assertEqual(dilution.fraction_to_reach(2.0, 0.8, 0.9), float("inf"))
-
-    def test_rhythm_settles_at_its_steady_peak(self) -> None:
-        c = 0.0
-        for _ in range(200):
-            c = dilution.after_change(c + 3.0, 0.25, 1.0)
-        self.assertAlmostEqual(c + 3.0, dilution.steady_peak(3.0, 0.25, 1.0), places=6)
-
     @given(st.floats(0, 10), st.floats(0, 5))
     def test_many_small_changes_become_a_drip(self, before: float, volumes: float) -> None:
         c, n = before, 4000
         for _ in range(n):
             c = dilution.after_change(c, volumes / n)
-        self.assertAlmostEqual(c, dilution.after_drip(before, volumes), delta=0.01)
+        self.assertAlmostEqual(c, before * math.exp(-volumes), delta=0.01)
 
 
 class Carbonate(unittest.TestCase):
+    def test_constants_against_print(self) -> None:
+        """Dickson, Sabine & Christian 2007, ch. 5, at S 35 and 25 deg C, on the total scale: within 0.015."""
+        sea = carbonate.constants(25, 35)
+        for name, value, printed in (("k1", sea.k1, 5.8472), ("k2", sea.k2, 8.9660), ("kb", sea.kb, 8.5975),
+                                     ("kw", sea.kw, 13.217)):  # fmt: skip
+            with self.subTest(constant=name):
+                self.assertAlmostEqual(-math.log10(value), printed, delta=0.015)
+
+    def test_sea_water_mixes_by_its_own_constants(self) -> None:
+        """2.3 meq/L at pH 8.1 (meter) and 25 deg C holds about 2.0 mmol/L of carbon; fresh water would hold 2.3."""
+        sea = carbonate.constants(25, 35)
+        self.assertAlmostEqual(carbonate.carbon_mmol_l(8.22, 2.3, sea), 1.98, delta=0.04)
+        mixed = [carbonate.mixed_ph(7.8, 7, 8.3, 8, 0.5, water) for water in (carbonate.constants(), sea)]
+        self.assertGreater(mixed[1] - mixed[0], 0.05)
+
     @given(st.floats(5.5, 9.5), st.floats(0.3, 6))
     def test_ph_comes_back_from_its_carbon(self, ph: float, alk: float) -> None:
         self.assertAlmostEqual(carbonate.ph_of(alk, carbonate.carbon_mmol_l(ph, alk)), ph, places=3)

@@ -43,10 +43,10 @@ class Bundles(unittest.TestCase):
         self.folder = Path(self.holder.name) / "b"
 
     def test_a_hand_written_log_is_read(self) -> None:
-        found = read_bundle(bundle(self.folder), REFERENCE.species)
+        found = read_bundle(bundle(self.folder), REFERENCE)
         self.assertEqual([e.kind for e in found.entries], ["dose", "test", "change", "media", "arrival", "note"])
-        self.assertAlmostEqual(found.entries[0].body["mg_n"], 216.16)
-        self.assertAlmostEqual(found.entries[2].body["fraction"], 0.3)
+        self.assertAlmostEqual(found.entries[0].body.mg_n, 216.16)
+        self.assertAlmostEqual(found.entries[2].body.fraction, 0.3)
         self.assertEqual(found.entries[1].readings[0].low, 0.75)
 
     def test_damaged_bundles_name_the_place(self) -> None:
@@ -54,7 +54,7 @@ class Bundles(unittest.TestCase):
             (HAND.replace("dose", "dosage"), {}, "row 2, kind"),
             (HAND.replace("2026-11-10T18:00+01:00", "yesterday"), {}, "row 2"),
             (HAND.replace(",1,0.25,7.4", ",1,0.25,74"), {}, "row 3, ph"),
-            (HAND.replace("guppy", "dragon"), {}, "row 6, species"),
+            (HAND.replace("guppy", "wyvern"), {}, "row 6, species"),
             (HAND.replace("tap", "boiled"), {}, "row 5, how"),
             (HAND.replace("when,", "then,"), {}, "‘when’"),
             (HAND.replace("text\n", "colour\n", 1), {}, "colour"),
@@ -73,7 +73,7 @@ class Bundles(unittest.TestCase):
         )  # fmt: skip
         for k, (log, changes, named) in enumerate(rows):
             with self.subTest(named=named), self.assertRaises(BadBundle) as told:
-                read_bundle(bundle(self.folder / str(k), log, **changes), REFERENCE.species)
+                read_bundle(bundle(self.folder / str(k), log, **changes), REFERENCE)
             self.assertIn(named, told.exception.sentence)
 
     def test_what_is_no_bundle(self) -> None:
@@ -83,7 +83,7 @@ class Bundles(unittest.TestCase):
         empty.mkdir()
         for path in (junk, empty, Path(self.holder.name) / "nowhere"):
             with self.subTest(path=path.name), self.assertRaises(BadBundle):
-                read_bundle(path, REFERENCE.species)
+                read_bundle(path, REFERENCE)
 
     def test_machine_answers(self) -> None:
         seen = exchange.advise_bundle(bundle(self.folder), REFERENCE, NOW)
@@ -115,17 +115,17 @@ class NewKinds(unittest.TestCase):
     def test_by_hand_and_round(self) -> None:
         with tempfile.TemporaryDirectory() as holder:
             planned = [{"id": 7, "name": "one", "planned": "2026-11-14", "items": [{"species": "guppy", "count": 5}]}]
-            found = read_bundle(bundle(Path(holder) / "a", self.ROWS, batches=planned), REFERENCE.species)
+            found = read_bundle(bundle(Path(holder) / "a", self.ROWS, batches=planned), REFERENCE)
             masked, salt = found.entries[0].readings
             self.assertTrue(masked.masked and not salt.masked)
             self.assertEqual((salt.quantity, salt.seen), ("salinity", 12.0))
             self.assertEqual(found.entries[1].body, {"hours": 6.5, "where": "open"})
             self.assertEqual(found.entries[2].body, {"share": 40.0})
-            self.assertEqual(found.entries[3].body["source_kh"], 12.0)
-            self.assertEqual(found.entries[4].body["length_cm"], 2.5)
+            self.assertEqual(found.entries[3].body.source_kh, 12.0)
+            self.assertEqual(found.entries[4].body.length_cm, 2.5)
             self.assertIsNotNone(found.batches[0].arrived)
             write(found, Path(holder) / "b")
-            again = read_bundle(Path(holder) / "b", REFERENCE.species)
+            again = read_bundle(Path(holder) / "b", REFERENCE)
             self.assertEqual(again.entries, found.entries)
             self.assertEqual(again.batches, found.batches)
 
@@ -148,7 +148,7 @@ class WhatIfs(unittest.TestCase):
     def test_good_ones_are_read(self) -> None:
         batch = {"name": "one", "planned": "2026-11-28", "items": [{"species": "kuhli_loach", "count": 6}]}
         one, two = self.read({"what_ifs": [{"name": "a", "entries": [self.GOOD]}, {"name": "b", "batches": [batch]}]})
-        self.assertAlmostEqual(one.entries[0].body["fraction"], 0.3)
+        self.assertAlmostEqual(one.entries[0].body.fraction, 0.3)
         self.assertEqual(two.batches[0].items[0].count, 6)
 
     def test_wrong_ones_name_the_place(self) -> None:

@@ -200,13 +200,13 @@ class Running(Stocked):
         new = journal.entries(self.conn, self.tank.id)[-2:]
         self.assertEqual({e.kind for e in new}, {"note", "arrival"})
         arrival = next(e for e in new if e.kind == "arrival")
-        self.assertEqual((arrival.body["count"], arrival.body["batch"]), (9, self.batch))
-        note = next(e for e in new if e.kind == "note").body["text"]
+        self.assertEqual((arrival.body.count, arrival.body.batch), (9, self.batch))
+        note = next(e for e in new if e.kind == "note").body.text
         self.assertIn("1 did not come alive", note)
         self.later(minutes=15)
         arrive.tick(self.desk, self.slug, run, "watch-15", {"text": "calm"}, ["hiding"])
         seen = journal.entries(self.conn, self.tank.id)[-1]
-        self.assertEqual((seen.kind, seen.body["signs"]), ("observation", ["hiding"]))
+        self.assertEqual((seen.kind, seen.body.signs), ("observation", ("hiding",)))
         for minutes, step in ((45, "watch-60"), (120, "watch-180"), (900, "light_on")):
             self.later(minutes=minutes)
             arrive.tick(self.desk, self.slug, run, step, {})

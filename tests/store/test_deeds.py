@@ -34,12 +34,15 @@ class Logging(WithDesk):
         with self.assertRaises(Refused):
             log.undo(self.desk, self.slug, saved.act_id)
 
-    def test_save_never_waits_for_the_rest(self) -> None:
-        saved = log.log_line(self.desk, self.slug, "am .25 na 1o")
-        self.assertEqual(saved.leftover, "na 1o")
-        self.assertEqual([r.quantity for r in self.live()[0].readings], ["ammonia"])
-        with self.assertRaises(Refused):
-            log.log_line(self.desk, self.slug, "gibberish here")
+    def test_nothing_is_saved_while_a_word_is_open(self) -> None:
+        for line, said in (
+            ("am .25 na 1o", "did you mean 10"),
+            ("gibberish here", "not understood"),
+            ("", "Type what"),
+        ):
+            with self.subTest(line=line), self.assertRaisesRegex(Refused, said):
+                log.log_line(self.desk, self.slug, line)
+        self.assertEqual(self.live(), [])
 
     def test_a_correction_supersedes_and_can_be_undone(self) -> None:
         saved = log.log_line(self.desk, self.slug, "am 8 ni 1")
@@ -172,7 +175,7 @@ class Batches(WithDesk):
             plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, " ok ")
         saved = plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, "the shop closes for good")
         arrival = journal.entry(self.conn, 1, saved.entry_ids[0])
-        self.assertEqual(arrival.body["override"], "the shop closes for good")
+        self.assertEqual(arrival.body.override, "the shop closes for good")
         self.assertEqual(plan_batches.batch(self.desk, self.slug, self.batch).arrived, NOW.date())
         with self.assertRaises(Refused):
             plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, "once more please")
@@ -271,7 +274,7 @@ class Demo(WithDesk):
             self.assertEqual(seen["Sunroom 112"].verdict.state, "hold")
             self.assertFalse(seen["Desk 28"].tank.filled)
             self.assertEqual((NOW.date() - seen["Sunroom 112"].tank.started).days, 22)
-            self.assertEqual(sum(e.body["count"] for e in seen["Hall 96"].situation.entries if e.kind == "death"), 1)
+            self.assertEqual(sum(e.body.count for e in seen["Hall 96"].situation.entries if e.kind == "death"), 1)
             self.assertEqual(len([b for b in seen["Sunroom 112"].situation.batches if b.items]), 2)
             self.assertEqual(db.check(conn), [])
             self.assertTrue(all(e.at <= NOW for s in seen.values() for e in s.situation.entries))

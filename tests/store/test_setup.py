@@ -43,7 +43,7 @@ class FillRun(WithDesk):
         set_up.tick_step(self.desk, new.slug, "condition", {})
         conditioner = journal.entries(self.conn, new.id)[-2:]
         self.assertEqual({e.kind for e in conditioner}, {"conditioner", "step"})
-        self.assertAlmostEqual(next(e for e in conditioner if e.kind == "conditioner").body["ml"], 20.8)
+        self.assertAlmostEqual(next(e for e in conditioner if e.kind == "conditioner").body.ml, 20.8)
         set_up.tick_step(self.desk, new.slug, "start", {})
         set_up.tick_step(self.desk, new.slug, "heat", {})
         self.later(days=1, minutes=1)

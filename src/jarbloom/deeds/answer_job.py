@@ -7,7 +7,8 @@ from typing import Any
 
 from jarbloom.core.advice.jobs import all_jobs
 from jarbloom.core.advice.said import Job
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.job import JobAnswered
+from jarbloom.core.journal.line.vocabulary import SURE
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved, log_line
@@ -30,7 +31,7 @@ def job_of(desk: Desk, slug: str, key: str) -> Job:
 def done(desk: Desk, slug: str, key: str) -> Saved:
     job = job_of(desk, slug, key)
     if job.shorthand:
-        return log_line(desk, slug, job.shorthand)
+        return log_line(desk, slug, f"{job.shorthand} {SURE}")  # the job has reckoned it
     if job.kind == "check":
         return tick_check(desk, slug, job.subject)
     if job.kind in ("fill", "add_batch", "test", "water_change") or job.where in ("book", "stocking"):
@@ -46,7 +47,7 @@ def snooze(desk: Desk, slug: str, key: str, until: date) -> Saved:
     days = (until - desk.now.date()).days
     if not 1 <= days <= LONGEST_DAYS:
         raise Refused(f"From tomorrow to {LONGEST_DAYS} days ahead.", "until")
-    return _answer(desk, slug, job, "snoozed", until=until.isoformat())
+    return _answer(desk, slug, job, "snoozed", until=until)
 
 
 def skip(desk: Desk, slug: str, key: str, reason: str) -> Saved:
@@ -59,11 +60,10 @@ def skip(desk: Desk, slug: str, key: str, reason: str) -> Saved:
 
 def _answer(desk: Desk, slug: str, job: Job, how: str, **more: Any) -> Saved:
     tank = tanks.tank(desk.conn, slug)
-    body = clean_body("job", {"job": job.key, "how": how, "title": job.title, **more})
-    new = desk.entry("job", body)
+    new = desk.entry(JobAnswered(job=job.key, how=how, title=job.title, **more))
     words = {"done": "Done", "snoozed": "Put off", "skipped": "Skipped"}[how]
     if "until" in more:
-        words += f" until {date.fromisoformat(more['until']):%a %-d %b}"
+        words += f" until {more['until']:%a %-d %b}"
     with transaction(desk.conn):
         act, ids = journal.write_all(desk.conn, tank.id, "log", f"{words}: {job.title}", [new], desk.now)
     return Saved(act, f"{words}: {job.title}", tuple(ids))

@@ -10,13 +10,15 @@ from typing import Any
 from jarbloom.core.animals.acclimatise import Advice, Bag, TankWater, WayOver, advise
 from jarbloom.core.animals.arrival import ArrivalStep, standings
 from jarbloom.core.animals.bioload import usual_feed_g_day
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.quarantine import InQuarantine
+from jarbloom.core.journal.log import latest
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.terms import quarantine_days
-from jarbloom.core.upset.levels import latest
 from jarbloom.deeds import plan_batches
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
@@ -76,7 +78,7 @@ def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, told: Mapp
         "way": school.way if school else "",
         "seller": told.get("seller", "").strip()[:120],
         "tank_bred": told.get("tank_bred", ""),
-        "water": asdict(water_of(tank, journal.entries(desk.conn, tank.id))),
+        "water": asdict(water_of(tank, desk.log(tank.id))),
     }
     with transaction(desk.conn):
         stale = arrival_runs.open_run(desk.conn, tank.id)
@@ -120,21 +122,21 @@ def choose_way(desk: Desk, slug: str, run_id: int, way: str) -> None:
 def tick(desk: Desk, slug: str, run_id: int, step: str, typed: Mapping[str, str], signs: Sequence[str] = ()) -> None:
     """One step done. `typed` may hold 'anyway' (before its time by the clock), 'text' and 'override', and for the move
     across 'alive-<species>' counts."""
-    found = day(desk, slug, run_id)
-    if found.run.ended_at is not None:
-        raise Refused("This arrival day is over.", "step")
-    standing = next((s for s in found.steps if s.step.key == step), None)
-    if standing is None or not standing.current:
-        raise Refused("Another step stands now.", "step")
-    if standing.waiting(desk.now) and "anyway" not in typed:
-        assert standing.opens is not None
-        raise Refused(f"Its time comes at {standing.opens:%H:%M}.", "step")
     with transaction(desk.conn):
+        found = day(desk, slug, run_id)
+        if found.run.ended_at is not None:
+            raise Refused("This arrival day is over.", "step")
+        standing = next((s for s in found.steps if s.step.key == step), None)
+        if standing is None or not standing.current:
+            raise Refused("Another step stands now.", "step")
+        if standing.waiting(desk.now) and "anyway" not in typed:
+            assert standing.opens is not None
+            raise Refused(f"Its time comes at {standing.opens:%H:%M}.", "step")
         if standing.kind == "across":
             _across(desk, slug, found, typed)
         elif standing.kind == "watch" and (signs or typed.get("text", "").strip()):
-            body = clean_body("observation", {"signs": list(signs), "text": typed.get("text", "").strip()})
-            _log(desk, found.tank, "Watched the new ones", [desk.entry("observation", body)])
+            body = Observation.from_raw({"signs": list(signs), "text": typed.get("text", "").strip()})
+            _log(desk, found.tank, "Watched the new ones", [desk.entry(body)])
         arrival_runs.tick(desk.conn, run_id, step, desk.now)
         if standing.kind == "light_on":
             arrival_runs.end(desk.conn, run_id, "in", desk.now)
@@ -161,16 +163,16 @@ def give_up(desk: Desk, slug: str, run_id: int) -> None:
 def _across(desk: Desk, slug: str, found: ArrivalDay, typed: Mapping[str, str]) -> None:
     alive = {a.species: _alive(a, typed) for a in found.animals}
     dead = sum(a.count - alive[a.species] for a in found.animals)
-    _log(desk, found.tank, "The bag of the arrival day", [desk.entry("note", {"text": _bag_words(desk, found, dead)})])
+    _log(desk, found.tank, "The bag of the arrival day", [desk.entry(Note(text=_bag_words(desk, found, dead)))])
     told = {k: found.run.spec[k] for k in ("seller", "tank_bred") if found.run.spec.get(k)}
     if found.where == "quarantine":
         days = quarantine_days(found.tank, desk.reference.schools) or LEAST_QUARANTINE
-        until = (desk.now.date() + timedelta(days=days)).isoformat()
+        until = desk.now.date() + timedelta(days=days)
         stays = [
-            desk.entry("quarantine", clean_body("quarantine", {
-                "species": a.species, "count": alive[a.species], "length_cm": a.length_cm, "until": until,
-                "batch": found.batch.id, "seller": told.get("seller"),
-            }))
+            desk.entry(InQuarantine(
+                species=a.species, count=alive[a.species], length_cm=a.length_cm, until=until, batch=found.batch.id,
+                seller=told.get("seller", ""),
+            ))
             for a in found.animals if alive[a.species]
         ]  # fmt: skip
         _log(desk, found.tank, f"{found.batch.name} is in quarantine until {until}", stays)

@@ -7,12 +7,12 @@ from datetime import datetime, time, timedelta
 
 from jarbloom.core.bloom.stepper import Trajectory
 from jarbloom.core.bloom.truth import run_truth
+from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.levels import latest
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.stand_in_probe import StandIn
-from jarbloom.store import journal, probes, reminders, tanks
+from jarbloom.store import probes, reminders, tanks
 from jarbloom.store.db import transaction
 
 # In standard deviations of the priors: the log is read from it, and the
@@ -37,14 +37,14 @@ def truth_of(desk: Desk, slug: str) -> dict[str, float] | None:
     if slug not in TRUTHS:
         return None
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     z, events = TRUTHS[slug]
     start = datetime.combine(tank.started, time(0), tzinfo=desk.now.tzinfo)
     path = run_truth(tank, entries, start, desk.now, desk.reference, z, events)
     return _probed(tank, entries, path, int((desk.now - start).total_seconds() / 3600))
 
 
-def _probed(tank: Tank, entries: list[Entry], path: Trajectory, hour: int) -> dict[str, float]:
+def _probed(tank: Tank, entries: Log, path: Trajectory, hour: int) -> dict[str, float]:
     found = {"temp": tank.temp_c, "ph": float(path.ph[hour, 0]), "ammonia": float(path.tan[hour, 0])}
     if tank.salinity_g_kg:
         salt = latest(entries, "salinity")
@@ -60,7 +60,7 @@ def heard_before(desk: Desk, tank: Tank, log: Sequence[Entry]) -> None:
     stand_in = StandIn(tank.id, start + timedelta(hours=HEARD_FROM_H))
     for hour in range(HEARD_FROM_H, int((desk.now - start).total_seconds() / 3600)):
         at = start + timedelta(hours=hour)
-        known = [e for e in log if e.at <= at]
+        known = Log.of(log).until(at)
         for minute in (5, 35):
             moment = at + timedelta(minutes=minute)
             if moment <= desk.now:

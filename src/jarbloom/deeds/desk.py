@@ -5,14 +5,15 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from typing import Any
 
 from jarbloom.core.bloom.ensemble import Forecasting
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.journal.log import Log
+from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.data import catalogue
 from jarbloom.data.species_rows import species_from
-from jarbloom.store import own_species
+from jarbloom.deeds.kept import Kept
+from jarbloom.store import journal, own_species
 from jarbloom.store.preferences import Preferences
 
 
@@ -29,6 +30,9 @@ def with_own(base: Reference, conn: sqlite3.Connection) -> Reference:
     return replace(base, species={**base.species, **own}, retired=frozenset(r.key for r in rows if r.removed))
 
 
+_logs: Kept[Log] = Kept(40)
+
+
 @dataclass(frozen=True)
 class Desk:
     """`now` is aware and in the keeper's zone."""
@@ -39,6 +43,17 @@ class Desk:
     reference: Reference = field(default_factory=reference)
     forecasting: Forecasting = field(default_factory=Forecasting)
 
-    def entry(self, kind: str, body: dict[str, Any], at: datetime | None = None) -> Entry:
+    def entry(self, body: Body, at: datetime | None = None, note: str = "", who: str = "") -> Entry:
         """A new entry by this keeper, now unless another moment is given."""
-        return Entry(kind, at or self.now, body, (), "", self.preferences.who, self.preferences.zone)
+        return Entry(body, at or self.now, note, who or self.preferences.who, self.preferences.zone)
+
+    def log(self, tank_id: int) -> Log:
+        """What the journal of a tank holds live, in the keeper's zone; kept until something is written to it."""
+        zone = self.preferences.tz
+        key = (*journal.stamp(self.conn, tank_id), str(zone))
+        # within a transaction the journal may still be taken back
+        return _logs.once(
+            key,
+            lambda: Log.of(journal.entries(self.conn, tank_id, zone=zone), zone),
+            keep=not self.conn.in_transaction,
+        )

@@ -8,7 +8,8 @@ from datetime import datetime
 
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import Ensemble, prepare
-from jarbloom.core.journal.kinds import JOINS
+from jarbloom.core.journal.book import JOINED
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.tank import Tank
@@ -20,28 +21,19 @@ from jarbloom.deeds.kept import Kept
 def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:
     """Forecasts are made for the full hour, or for the last entry when that is later: minutes make no new one."""
     hour = now.replace(minute=0, second=0, microsecond=0)
-    return max([hour, *(e.at.astimezone(now.tzinfo) for e in told_of(entries)[-1:])])
-
-
-# Kinds that say nothing of water, colony or animals: ticking a job makes no new forecast.
-QUIET = frozenset({"job", "check", "step", "off", "on", "count", "quarantine"})
-
-
-def told_of(entries: Sequence[Entry]) -> list[Entry]:
-    """The entries that a forecast rests on."""
-    return [e for e in entries if e.kind not in QUIET]
+    return max([hour, *(e.at.astimezone(now.tzinfo) for e in Log.of(entries).telling[-1:])])
 
 
 def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch], as_of: datetime) -> str:
-    told = [(e.kind, e.at.isoformat(), sorted(e.body.items(), key=str), e.readings, e.id) for e in told_of(entries)]
-    keys = {e.body["species"] for e in entries if e.kind in JOINS} | {a.species for b in plan for a in b.items}
+    log = Log.of(entries)
+    keys = {e.body.species for e in log.kinds(*JOINED)} | {a.species for b in plan for a in b.items}
     rows = [desk.reference.species.get(k) for k in sorted(keys)]
     inputs = (
         bloom.VERSION,
         rows,
         desk.forecasting,
         sorted(to_spec(tank).items(), key=str),
-        told,
+        log.digest,
         [(b.id, b.planned, b.items, b.arrived) for b in plan],
         as_of.isoformat(),
     )

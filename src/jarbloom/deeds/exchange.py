@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, time
 from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import TankSeen, situation
@@ -14,7 +16,10 @@ from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import known_by, prepare
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.whatif import Future, compare
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.log import Log
+from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
@@ -25,25 +30,28 @@ from jarbloom.store import batches, journal, own_species, tanks
 from jarbloom.store.db import transaction
 from jarbloom.units import Units
 
+NOON = time(12)
+
 
 def export(desk: Desk, slug: str, to: Path) -> None:
     """Everything of a tank: settings, plan, and the whole journal with its struck entries."""
     tank = tanks.tank(desk.conn, slug)
-    live = journal.entries(desk.conn, tank.id)
-    whole = journal.entries(desk.conn, tank.id, live_only=False)
+    live = desk.log(tank.id)
+    whole = journal.entries(desk.conn, tank.id, live_only=False, zone=desk.preferences.tz)
     plan = tuple(batches.batches(desk.conn, tank.id, live))
-    write(Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan)), to)
+    write(Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan), desk.preferences.zone), to)
 
 
 def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> dict[str, dict[str, str]]:
     """The keeper's own species that log and plan name: without them a bundle would not say what lived there."""
-    named = {e.body.get("species") for e in entries} | {a.species for b in plan for a in b.items}
+    named = {e.body.species for e in entries if isinstance(e.body, AboutAnimals)}
+    named |= {a.species for b in plan for a in b.items}
     return {r.key: r.cells for r in own_species.rows(desk.conn) if r.key in named}
 
 
 def bring_in(desk: Desk, path: Path) -> Tank:
     """A bundle as a new tank. One transaction; states and corrections are kept."""
-    bundle = read_bundle(path, desk.reference.species)
+    bundle = read_bundle(path, desk.reference, desk.now)
     with transaction(desk.conn):
         key_here = _take_own(desk, bundle)
         tank = tanks.add(desk.conn, bundle.tank, desk.now)
@@ -58,16 +66,24 @@ def bring_in(desk: Desk, path: Path) -> Tank:
         act = journal.new_act(desk.conn, tank.id, "import", desk.now, f"Brought in {len(bundle.entries)} entries")
         new_id: dict[int, int] = {}
         for e in sorted(bundle.entries, key=lambda e: e.id):
-            body = dict(e.body)
-            if body.get("batch") in new_batch:
-                body["batch"] = new_batch[body["batch"]]
-            if body.get("species") in key_here:
-                body["species"] = key_here[body["species"]]
-            body |= {k: new_id[body[k]] for k in ("group", "first") if body.get(k) in new_id}
             known = new_id.get(e.supersedes) if e.supersedes else None
-            kept = replace(e, body=body, supersedes=known)
+            kept = replace(e, body=_renamed(e.body, new_batch, key_here, new_id), supersedes=known)
             new_id[e.id] = journal.write(desk.conn, tank.id, act, kept, desk.now, live=e.state == "live")
     return tank
+
+
+def _renamed(
+    body: Body, batch_here: Mapping[int, int], key_here: Mapping[str, str], entry_here: Mapping[int, int]
+) -> Body:
+    """What an entry names by number or key, as it is called here; what did not come along is named no more."""
+    if not isinstance(body, AboutAnimals):
+        return body
+    changed: dict[str, Any] = {"species": key_here.get(body.species, body.species)}
+    for name, here in (("batch", batch_here), ("group", entry_here), ("first", entry_here)):
+        named = getattr(body, name, None)
+        if named is not None:
+            changed[name] = here.get(named)
+    return replace(body, **changed)
 
 
 def _take_own(desk: Desk, bundle: Bundle) -> dict[str, str]:
@@ -93,40 +109,39 @@ class Known:
     """A bundle at a moment: what was known by then, and the plan as it stood."""
 
     tank: Tank
-    entries: tuple[Entry, ...]
+    entries: Log
     plan: tuple[Batch, ...]
     as_of: datetime
     reference: Reference  # with the species that the bundle brings along
 
 
-def ask_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> Known:
-    """Nothing dated later than `as_of` (by default the last entry) is read."""
-    bundle = read_bundle(path, reference.species)
+def ask_bundle(path: Path, reference: Reference, as_of: datetime | None, zone: str) -> Known:
+    """Nothing dated later than `as_of` (by default the last entry) is read. Days are counted in the zone that the
+    bundle names, else in `zone`, that of whoever asks."""
+    bundle = read_bundle(path, reference)
+    here = ZoneInfo(bundle.zone or zone)
     if as_of is None:
-        as_of = max(
-            (e.at for e in bundle.entries), default=datetime.fromisoformat(f"{bundle.tank.started}T12:00+00:00")
-        )
-    if as_of.tzinfo is None and bundle.entries:
-        as_of = as_of.replace(tzinfo=bundle.entries[0].at.tzinfo)
+        as_of = max((e.at for e in bundle.entries), default=datetime.combine(bundle.tank.started, NOON))
+    as_of = as_of.replace(tzinfo=here) if as_of.tzinfo is None else as_of.astimezone(here)
     entries = known_by(bundle.entries, as_of)
-    arrived = {e.body.get("batch") for e in entries if e.kind == "arrival"}
+    arrived = {e.body.batch for e in entries.kinds(Arrival)}
     plan = tuple(b if b.id in arrived else replace(b, arrived=None) for b in bundle.batches)
     return Known(bundle.tank, entries, plan, as_of, replace(reference, species=bundle.known(reference.species)))
 
 
-def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None) -> TankSeen:
+def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None, zone: str = "UTC") -> TankSeen:
     """What the tank page would show for a bundle at a date; always the same answer."""
-    a = ask_bundle(path, reference, as_of)
+    a = ask_bundle(path, reference, as_of, zone)
     made = bloom.forecast(a.tank, a.entries, a.as_of, a.reference, a.plan)
     found = situation(a.tank, a.entries, a.plan, made, a.reference, Units())
     return TankSeen(found, verdict(found), jobs(found))
 
 
 def what_if_bundle(
-    path: Path, file: Path, reference: Reference, as_of: datetime | None = None
+    path: Path, file: Path, reference: Reference, as_of: datetime | None = None, zone: str = "UTC"
 ) -> tuple[Forecast, tuple[Future, ...]]:
     """The forecast of a bundle, and its futures: as planned first, then each what-if of the file."""
-    a = ask_bundle(path, reference, as_of)
+    a = ask_bundle(path, reference, as_of, zone)
     what_ifs = read_what_ifs(file, a.tank, dict(a.reference.species), a.as_of)
     ensemble = prepare(a.tank, a.entries, a.as_of, a.reference)
     waiting = [b for b in a.plan if b.arrived is None]

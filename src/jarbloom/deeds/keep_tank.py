@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
-from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
@@ -104,26 +105,14 @@ def rescue(desk: Desk, trouble: Trouble) -> Tank:
     by_quantity = {r.quantity: r.seen for r in readings}
     fresh = replace(fresh, ph=by_quantity.get("ph", fresh.ph), temp_c=by_quantity.get("temp", fresh.temp_c))
     check(fresh, desk)
-    zone, who = desk.preferences.zone, desk.preferences.who
     new = [
-        Entry(
-            "arrival",
-            since,
-            clean_body(
-                "arrival", {"species": a.species, "count": a.count, "already_in": True, "length_cm": a.length_cm}
-            ),
-            (),
-            "",
-            who,
-            zone,
-        )
+        desk.entry(Arrival(species=a.species, count=a.count, already_in=True, length_cm=a.length_cm), since)
         for a in trouble.animals
     ]
     if readings:
-        new.append(Entry("test", desk.now, {}, readings, "", who, zone))
+        new.append(desk.entry(Tested(readings=readings)))
     if trouble.signs or trouble.words:
-        body = clean_body("observation", {"signs": list(trouble.signs), "text": trouble.words})
-        new.append(Entry("observation", desk.now, body, (), "", who, zone))
+        new.append(desk.entry(Observation.from_raw({"signs": trouble.signs, "text": trouble.words})))
     with transaction(desk.conn):
         tank = tanks.add(desk.conn, fresh, desk.now)
         journal.write_all(desk.conn, tank.id, "log", "What was told when help was asked for", new, desk.now)

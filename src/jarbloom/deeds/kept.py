@@ -16,14 +16,16 @@ class Kept(Generic[T]):
     def __init__(self, most: int) -> None:
         self.most, self.answers, self.lock = most, OrderedDict[Hashable, T](), Lock()
 
-    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+    def once(self, key: Hashable, make: Callable[[], T], keep: bool = True) -> T:
+        """The answer to a question. `keep` False: what is made now may still be taken back, so it is not kept."""
         with self.lock:
             if key in self.answers:
                 self.answers.move_to_end(key)
                 return self.answers[key]
         made = make()
-        with self.lock:
-            self.answers[key] = made
-            while len(self.answers) > self.most:
-                self.answers.popitem(last=False)
+        if keep:
+            with self.lock:
+                self.answers[key] = made
+                while len(self.answers) > self.most:
+                    self.answers.popitem(last=False)
         return made

@@ -22,7 +22,7 @@ from jarbloom.core.setup.probe import ProbeSays, probe_says
 from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
-from jarbloom.store import batches, journal, probes, runs, tanks
+from jarbloom.store import batches, probes, runs, tanks
 from jarbloom.store.db import transaction
 
 
@@ -57,7 +57,7 @@ def see(desk: Desk, slug: str) -> TankSeen:
 
 
 def see_tank(desk: Desk, tank: Tank) -> TankSeen:
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
     found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now)

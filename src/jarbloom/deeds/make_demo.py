@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 
 from jarbloom.core.bloom.truth import look_at, run_truth
-from jarbloom.core.journal.kinds import clean_body
-from jarbloom.core.journal.readings import read, reads_as_zero
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Decor, Filter, Heater, Instrument, Source, Tank, Water
 from jarbloom.core.setup.fill import standing
@@ -44,9 +46,7 @@ class _Story:
 
     def add(self, at: datetime, kind: str, note: str = "", **body: Any) -> None:
         if at <= self.desk.now:
-            extra = {k: body[k] for k in ("mg_n", "fraction") if k in body}
-            done = clean_body(kind, {k: v for k, v in body.items() if k not in extra} | extra)
-            self.log.append(Entry(kind, at, done, (), note, "", self.desk.preferences.zone))
+            self.log.append(Entry(KINDS[kind].from_raw(body), at, note, "", self.desk.preferences.zone))
 
     def dose(self, at: datetime) -> None:
         target = self.tank.target_mg_n_l
@@ -74,8 +74,8 @@ class _Story:
             else:
                 typed = f"{self.tank.temp_c + 0.1 * round(float(self.rng.normal(0, 2))):.1f}"
             found.append(read(q, typed, self.tank.kit))
-        self.log.append(Entry("test", at, {}, tuple(found), "", "", self.desk.preferences.zone))
-        return {r.quantity: reads_as_zero(r) for r in found}
+        self.log.append(Entry(Tested(readings=tuple(found)), at, zone=self.desk.preferences.zone))
+        return {r.quantity: r.low <= 0 for r in found}
 
     def save(self) -> Tank:
         kept = tanks.add(self.desk.conn, self.tank, self.desk.now)
@@ -100,7 +100,7 @@ def make_demo(desk: Desk) -> None:
 def _looked_at(desk: Desk, slug: str, at: datetime) -> None:
     """The forecast as it was made on an earlier day, with what was in the log by then."""
     tank = tanks.tank(desk.conn, slug)
-    known = [e for e in journal.entries(desk.conn, tank.id) if e.at <= at]
+    known = desk.log(tank.id).until(at)
     run_of(replace(desk, now=at), tank, known, batches.batches(desk.conn, tank.id, known))
 
 
@@ -148,10 +148,10 @@ def _landing(desk: Desk) -> None:
     for key, (day, hour) in plan.items():
         story.add(story.at(day, hour), "step", step=key, title=steps[key].title, amount=steps[key].amount)
     story.log.append(
-        Entry("test", story.at(2, 19), {}, (read("salinity", "35.2 g/kg", tank.kit),), zone=desk.preferences.zone)
+        Entry(Tested(readings=(read("salinity", "35.2 g/kg", tank.kit),)), story.at(2, 19), zone=desk.preferences.zone)
     )
     story.add(story.at(3, 11), "rock", "came in wet paper", kg=6, condition="shipped")
-    back = [(story.at(3, 11) + timedelta(days=d)).date().isoformat() for d in (9, 14)]
+    back = [story.at(3 + d, 11).date() for d in (9, 14)]
     story.add(story.at(3, 12), "off", device="uv", until=back[0])
     story.add(story.at(3, 12), "off", device="skimmer", until=back[1])
     for day in range(4, 11, 2):
@@ -217,32 +217,11 @@ def _hall(desk: Desk) -> None:
     kept_log = story.log
     story.log = [
         *kept_log,
-        Entry(
-            "arrival",
-            batch_day,
-            {
-                "species": "harlequin_rasbora",
-                "count": 10,
-                "length_cm": 3.0,
-                "seller": "a shop",
-                "tank_bred": "yes",
-                "price": 30,
-            },
-            zone=desk.preferences.zone,
-        ),
-        Entry(
-            "arrival",
-            batch_day,
-            {
-                "species": "bronze_corydoras",
-                "count": 6,
-                "length_cm": 3.8,
-                "seller": "a keeper nearby",
-                "tank_bred": "yes",
-            },
-            zone=desk.preferences.zone,
-        ),
-    ]
+        Entry(Arrival(species="harlequin_rasbora", count=10, length_cm=3.0, seller="a shop", price=30, tank_bred="yes"),
+              batch_day, zone=desk.preferences.zone),
+        Entry(Arrival(species="bronze_corydoras", count=6, length_cm=3.8, seller="a keeper nearby", tank_bred="yes"),
+              batch_day, zone=desk.preferences.zone),
+    ]  # fmt: skip
     story.add(story.at(27, 9), "count", species="harlequin_rasbora", count=10)
     story.add(story.at(27, 9, 2), "count", species="bronze_corydoras", count=6)
     story.change(story.at(34, 18), 0.25)
@@ -271,12 +250,12 @@ def _name_batch(desk: Desk, tank: Tank, day: datetime) -> None:
     batch = batches.add(desk.conn, tank.id, "Batch one", day.date())
     batches.set_count(desk.conn, batch, "harlequin_rasbora", 10, 3.0)
     batches.set_count(desk.conn, batch, "bronze_corydoras", 6, 3.8)
-    for entry in journal.entries(desk.conn, tank.id):
-        if entry.kind == "arrival":
-            act = journal.new_act(desk.conn, tank.id, "correct", entry.at, "Named the batch")
-            named = replace(entry, body=entry.body | {"batch": batch}, supersedes=entry.id, recorded_at=entry.at)
-            journal.write(desk.conn, tank.id, act, named, entry.at)
-            journal.mark(desk.conn, act, entry.id, False)
+    for entry in desk.log(tank.id).kinds(Arrival):
+        act = journal.new_act(desk.conn, tank.id, "correct", entry.at, "Named the batch")
+        body = replace(entry.body, batch=batch)
+        named = replace(entry, body=body, supersedes=entry.id, recorded_at=entry.at)
+        journal.write(desk.conn, tank.id, act, named, entry.at)
+        journal.mark(desk.conn, act, entry.id, False)
 
 
 def _desk_28(desk: Desk) -> None:

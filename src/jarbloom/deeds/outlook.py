@@ -11,13 +11,14 @@ from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.bloom.record import from_json
 from jarbloom.core.bloom.track import track
 from jarbloom.core.bloom.whatif import WhatIf, compare
-from jarbloom.core.journal.line.shorthand import parse
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.log import Log
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
 from jarbloom.deeds.log import setting_of
-from jarbloom.store import journal, runs, tanks
+from jarbloom.store import runs, tanks
 
 MOST = 3
 HOUR = 18  # a what-if of a day is done in the evening
@@ -26,7 +27,7 @@ HOUR = 18  # a what-if of a day is done in the evening
 def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) -> Outlook:
     """`typed`: (line, day) of up to three what-ifs; those that cannot be understood come back refused."""
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     seen = look.see_tank(desk, tank)
     asked = tuple(_ask(desk, seen, entries, line, day) for line, day in typed[:MOST])
     wanted = [a.what_if for a in asked if a.what_if is not None]
@@ -39,7 +40,7 @@ def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) ->
     return Outlook(seen, asked, futures, track(before, entries))
 
 
-def _ask(desk: Desk, seen: TankSeen, entries: list[Entry], line: str, day: str) -> Asked:
+def _ask(desk: Desk, seen: TankSeen, entries: Log, line: str, day: str) -> Asked:
     try:
         wanted = date.fromisoformat(day) if day else desk.now.date()
     except ValueError:
@@ -52,12 +53,12 @@ def _ask(desk: Desk, seen: TankSeen, entries: list[Entry], line: str, day: str) 
     at = max(at, soon)
     parsed = parse(line, at, setting_of(desk, seen.tank, entries))
     asks = [c for c in parsed.chips if not c.ok]
-    if asks or not parsed.drafts:
+    if asks or not parsed.bodies:
         return Asked(line, day, parsed.chips, asks[0].label if asks else "Say what would be done, as in: wc 30%")
     if parsed.at != at:
         return Asked(line, day, parsed.chips, "The day stands in its own field.")
-    if any(d.kind == "test" for d in parsed.drafts):
+    if any(isinstance(b, Tested) for b in parsed.bodies):
         return Asked(line, day, parsed.chips, "A reading cannot be foretold: say what would be done.")
-    lines = tuple(Entry(d.kind, at, d.body, d.readings, zone=desk.preferences.zone) for d in parsed.drafts)
+    lines = tuple(desk.entry(body, at) for body in parsed.bodies)
     name = f"{line.strip()}, {'today' if wanted == desk.now.date() else f'{wanted:%a %-d %b}'}"
     return Asked(line, day, parsed.chips, what_if=WhatIf(name, lines))

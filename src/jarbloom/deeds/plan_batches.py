@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from jarbloom.core.animals.names import listed, plural
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.line.times import check_not_future
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -58,7 +58,7 @@ def just_changed(desk: Desk, slug: str) -> int:
 
 
 def _all(desk: Desk, tank: Tank) -> list[Batch]:
-    return batches.batches(desk.conn, tank.id, journal.entries(desk.conn, tank.id))
+    return batches.batches(desk.conn, tank.id, desk.log(tank.id))
 
 
 def batch(desk: Desk, slug: str, batch_id: int) -> Batch:
@@ -271,28 +271,16 @@ def they_are_in(
         raise GateClosed(f"The gate holds {found.name.lower()}: {missing}. To go on all the same, give the reason.")
     coming = [(a, a.count if alive is None else alive.get(a.species, a.count)) for a in found.items]
     extra = {} if passed else {"override": reason[:500]}
+    given = {"batch": batch_id, **extra, **(told or {})}
     new = [
-        desk.entry(
-            "arrival",
-            clean_body(
-                "arrival",
-                {
-                    "species": a.species,
-                    "count": n,
-                    "length_cm": a.length_cm,
-                    "batch": batch_id,
-                    **extra,
-                    **(told or {}),
-                },
-            ),
-            at,
-        )
+        desk.entry(Arrival.from_raw({"species": a.species, "count": n, "length_cm": a.length_cm, **given}), at)
         for a, n in coming
         if n
     ]
     if not new:
         raise Refused("Nobody came alive: log it as a note, and take the batch off the plan.", "batch")
     with transaction(desk.conn):
+        waiting(desk, slug, batch_id)  # asked again: it may have been called in meanwhile
         sentence = f"{found.name} is in" + ("" if passed else " against the gate")
         act_id, ids = journal.write_all(desk.conn, seen.tank.id, "log", sentence, new, desk.now)
     return Saved(act_id, sentence, tuple(ids))

@@ -6,13 +6,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
 
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import Hour, ProbeSays, TestBesideProbe, beside_tests, probe_says
 from jarbloom.deeds.desk import Desk
 from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url
 from jarbloom.errors import DeviceError
-from jarbloom.store import journal, probes, tanks
+from jarbloom.store import probes, tanks
 from jarbloom.store.db import transaction
 from jarbloom.store.probes import Probe
 
@@ -30,19 +30,19 @@ class Listening:
     traces: Mapping[str, list[Hour]]
     says: ProbeSays
     beside: Mapping[str, tuple[TestBesideProbe, ...]]
-    entries: tuple[Entry, ...]
+    entries: Log
 
 
 def listen(desk: Desk, slug: str) -> Listening:
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     probe = probes.probe(desk.conn, tank.id)
     if probe is None:
-        return Listening(tank, None, {}, QUIET, {}, tuple(entries))
+        return Listening(tank, None, {}, QUIET, {}, entries)
     found = probes.traces(desk.conn, tank.id, desk.now - SHOWN, desk.preferences.tz)
     says = probe_says(found, entries, probe.last_ok, desk.now) if probe.listening else QUIET
     beside = {q: beside_tests(q, hours, entries) for q, hours in found.items()}
-    return Listening(tank, probe, found, says, beside, tuple(entries))
+    return Listening(tank, probe, found, says, beside, entries)
 
 
 def connect(desk: Desk, slug: str, url: str, on: bool) -> None:

@@ -15,7 +15,7 @@ from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.calendar import Appointment, calendar
-from jarbloom.store import reminders
+from jarbloom.store import reminders, tanks
 from jarbloom.store.db import transaction
 from jarbloom.store.reminders import Reminder
 
@@ -56,12 +56,11 @@ def see_schedule(desk: Desk) -> Schedule:
     listed = [Listed(x.tank, j) for x in seen for j in x.jobs]
     listed.sort(key=lambda x: (x.job.due.date(), not x.job.urgent, x.tank.id))
     put_off = [
-        PutOff(x.tank, e.body["job"], e.body.get("title", e.body["job"]), date.fromisoformat(e.body["until"]))
+        PutOff(x.tank, answer.job, answer.title, answer.until)
         for x in seen
-        for e in x.situation.entries
-        if e.kind == "job" and e.body["how"] == "snoozed" and e.body.get("until", "") > desk.now.date().isoformat()
-        and answers(x.situation.entries)[e.body["job"]].at == e.at
-    ]  # fmt: skip
+        for answer in answers(x.situation.entries).values()
+        if answer.how == "snoozed" and answer.until is not None and answer.until > desk.now.date()
+    ]
     return Schedule(
         tuple(listed),
         tuple(put_off),
@@ -125,5 +124,5 @@ def open_feed(desk: Desk) -> None:
 
 def choose_tanks(desk: Desk, wanted: set[str]) -> None:
     with transaction(desk.conn):
-        for x in look.see_bench(desk):
-            reminders.list_tank(desk.conn, x.tank.id, x.tank.slug in wanted)
+        for tank in tanks.all_tanks(desk.conn):
+            reminders.list_tank(desk.conn, tank.id, tank.slug in wanted)

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.check import EquipmentChecked
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.off import Off
+from jarbloom.core.journal.kinds.step import SetUpStep
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Instrument, Tank
@@ -32,13 +37,8 @@ class FillRun:
 
 def fill_run(desk: Desk, slug: str) -> FillRun:
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     return FillRun(tank, standing(tank, entries, desk.preferences.units, desk.now), tuple(house.instruments(desk.conn)))
-
-
-def _entry(desk: Desk, kind: str, body: Mapping[str, Any], readings: Sequence[Any] = ()) -> Entry:
-    who, zone = desk.preferences.who, desk.preferences.zone
-    return Entry(kind, desk.now, clean_body(kind, body) if kind != "test" else {}, tuple(readings), "", who, zone)
 
 
 def tick_step(desk: Desk, slug: str, key: str, typed: Mapping[str, str]) -> Saved:
@@ -68,9 +68,9 @@ def tick_step(desk: Desk, slug: str, key: str, typed: Mapping[str, str]) -> Save
         if not ml and tank.conditioner_ml_per_100l:
             from_label = tank.conditioner_ml_per_100l * (tank.measured_l or 0.0) / 100
             ml = f"{from_label:.4g}" if from_label else ""
-        extra.append(_entry(desk, "conditioner", {"ml": ml} if ml else {}))
+        extra.append(desk.entry(Conditioner.from_raw({"ml": ml})))
     body = {"step": key, "title": found.step.title, "amount": amount, "text": typed.get("text", "")}
-    new = [*extra, _entry(desk, "step", body)]
+    new = [*extra, desk.entry(SetUpStep.from_raw(body))]
     with transaction(desk.conn):
         if tank is not run.tank:
             tanks.save_revision(desk.conn, tank.id, tank, desk.now)
@@ -111,7 +111,7 @@ def _temperature(desk: Desk, tank: Tank, typed: Mapping[str, str]) -> Entry:
             f"of {units.temp(tank.temp_c)}: mend the setting and give it another day.",
             "temp",
         )
-    return _entry(desk, "test", {}, (reading,))
+    return desk.entry(Tested(readings=(reading,)))
 
 
 def _two_salinities(desk: Desk, run: FillRun, typed: Mapping[str, str]) -> tuple[Entry, str]:
@@ -126,7 +126,7 @@ def _two_salinities(desk: Desk, run: FillRun, typed: Mapping[str, str]) -> tuple
             f"{found.words} But {figure(target)} g/kg is wanted: mix in {way}, wait, and read again.", "second_reading"
         )
     reading = read("salinity", f"{found.mean_g_kg:.4g} g/kg", run.tank.kit)
-    return _entry(desk, "test", {}, (reading,)), found.words
+    return desk.entry(Tested(readings=(reading,))), found.words
 
 
 SALINITY_NEAR_G_KG = 1.5
@@ -140,7 +140,7 @@ def tick_check(desk: Desk, slug: str, key: str, fault: bool = False, text: str =
     if fault and not text.strip():
         raise Refused("Say in a word what was wrong.", f"text-{key}")
     title = desk.reference.checks[key].title
-    new = _entry(desk, "check", {"check": key, "title": title, "fault": fault, "text": text})
+    new = desk.entry(EquipmentChecked(check=key, title=title, fault=fault, text=text.strip()))
     with transaction(desk.conn):
         act, ids = journal.write_all(desk.conn, tank.id, "log", f"Equipment check: {title}", [new], desk.now)
     return Saved(act, title, tuple(ids))
@@ -159,13 +159,13 @@ def put_in_culture(desk: Desk, slug: str, culture: Culture) -> Saved:
     """Log the culture, and what was switched off for it until when, in one act."""
     tank = tanks.tank(desk.conn, slug)
     source = culture.body.get("source", "bottle")
-    new = [_entry(desk, "bacteria", culture.body)]
+    new = [desk.entry(Bacteria.from_raw(culture.body))]
     for step in preparations(tank, source, desk.preferences.units):
         if step.device and step.key in culture.ticked:
             until = culture.until[step.device]
             if until < desk.now.date():
                 raise Refused("The day it goes on again lies in the past.", f"until-{step.device}")
-            new.append(_entry(desk, "off", {"device": step.device, "until": until.isoformat()}))
+            new.append(desk.entry(Off(device=step.device, until=until)))
     with transaction(desk.conn):
         act, ids = journal.write_all(desk.conn, tank.id, "log", "Culture put in", new, desk.now)
     return Saved(act, "Culture put in", tuple(ids))

@@ -9,7 +9,9 @@ from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import listed
 from jarbloom.core.journal.book import Group, groups
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.count import HeadCount
+from jarbloom.core.journal.kinds.moved import Moved
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.gate import of_the_tank
@@ -24,7 +26,7 @@ from jarbloom.units import head_count
 
 
 def group_of(desk: Desk, tank: Tank, group_id: int) -> Group:
-    found = next((g for g in groups(journal.entries(desk.conn, tank.id)) if g.id == group_id), None)
+    found = next((g for g in groups(desk.log(tank.id)) if g.id == group_id), None)
     if found is None:
         raise NotFound("That group is not in this tank's stock book.")
     return found
@@ -37,11 +39,10 @@ def count_heads(desk: Desk, slug: str, seen: Mapping[str, str]) -> Saved:
     for species, text in seen.items():
         if not text.strip():
             continue
-        body = clean_body("count", {"species": species, "count": head_count(text, species)})
-        new.append(desk.entry("count", body))
+        new.append(desk.entry(HeadCount(species=species, count=head_count(text, species))))
     if not new:
         raise Refused("Type how many heads were seen, for one kind at least.", "heads")
-    words = listed([Animals(e.body["species"], e.body["count"]) for e in new], desk.reference.species)
+    words = listed([Animals(e.body.species, e.body.count) for e in new], desk.reference.species)
     with transaction(desk.conn):
         sentence = f"Heads counted: {words}"
         act, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
@@ -82,9 +83,11 @@ def move(desk: Desk, slug: str, group_id: int, to: str, count: str, reason: str 
     extra = {"override": reason.strip()[:500]} if against else {}
     carried = {"seller": tank.name, "tank_bred": group.tank_bred or None, "length_cm": length}
     who = {"species": group.species, "count": moving}
-    out = desk.entry("moved", clean_body("moved", who | {"to": other.name, "group": group_id}))
-    into = desk.entry("arrival", clean_body("arrival", who | carried | extra))
+    out = desk.entry(Moved.from_raw(who | {"to": other.name, "group": group_id}))
+    into = desk.entry(Arrival.from_raw(who | carried | extra))
     with transaction(desk.conn):
+        if group_of(desk, tank, group_id).now < moving:
+            raise Refused("They have left meanwhile.", "count")
         left, _ = journal.write_all(desk.conn, tank.id, "log", f"{words} moved to {other.name}", [out], desk.now)
         came, _ = journal.write_all(desk.conn, other.id, "log", f"{words} moved in from {tank.name}", [into], desk.now)
     return Saved(left, f"{words} moved to {other.name}", ()), Saved(came, f"{words} moved in from {tank.name}", ())
@@ -92,7 +95,7 @@ def move(desk: Desk, slug: str, group_id: int, to: str, count: str, reason: str 
 
 def _against(desk: Desk, other: Tank, group: Group, count: int, length_cm: float) -> list[str]:
     """What the gate of the other tank would say: its water and pace, and whether they suit it and those in it."""
-    entries = journal.entries(desk.conn, other.id)
+    entries = desk.log(other.id)
     living = [g.animals for g in groups(entries, desk.now.date()) if g.now]
     kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
     sensitive = kind.ammonia_sensitivity == "sensitive"

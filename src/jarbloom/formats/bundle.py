@@ -19,12 +19,22 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from jarbloom.core.journal.complete import Setting, complete
-from jarbloom.core.journal.kinds import KINDS, clean_body
-from jarbloom.core.journal.readings import read
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.damaged import Damaged
+from jarbloom.core.journal.kinds.field import NOTE_MAX
+from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.line.times import check_not_future
+from jarbloom.core.journal.log import Log
+from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Entry
-from jarbloom.core.model.kit import QUANTITIES, Reading
+from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.limits import check_limits
 from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.model.tank_spec import from_spec, to_spec
@@ -34,32 +44,22 @@ from jarbloom.errors import BadBundle, BadData, Refused
 from jarbloom.units import Units
 
 FORMAT, VERSION = "jarbloom-bundle", 1
-PLAIN = (
+# The order in which the columns have stood from the first version on; what kinds of entry add stands behind.
+_ORDER = (
     "amount", "unit", "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh",
     "source_ammonia", "source_nitrate", "where", "batch", "cause", "body", "signs", "text", "flag", "device", "until",
     "job", "title", "use_by", "donor", "donor_salinity", "seller", "price", "tank_bred", "to", "group",
 )  # fmt: skip
+_ALL = {c for k in KINDS.values() for c in k.columns()} - set(QUANTITIES)
+PLAIN = (*_ORDER, *sorted(_ALL - set(_ORDER)))
 COLUMNS = (
-    "id",
-    "state",
-    "supersedes",
-    "when",
-    "zone",
-    "kind",
-    "who",
-    "note",
-    *QUANTITIES,
-    *PLAIN,
-    "recorded_at",
-    "detail",
-)
-COPIED = (
-    "species", "count", "length_cm", "source", "how", "share", "source_ph", "source_kh", "source_ammonia",
-    "source_nitrate", "where", "batch", "cause", "body", "text", "device", "until", "job", "title", "use_by", "donor",
-    "donor_salinity", "seller", "price", "tank_bred", "to", "group",
+    "id", "state", "supersedes", "when", "zone", "kind", "who", "note", *QUANTITIES, *PLAIN, "recorded_at", "detail",
 )  # fmt: skip
-FLAGS = ("detoxifies", "already_in", "fault")
 MAX_BYTES = 200_000_000
+MAX_ROWS = 500_000
+STATES = ("live", "superseded", "void")
+EARLIEST, LATEST = 1970, 2200  # years that a moment may lie in at all
+MOST_ID = 2**53
 
 
 class ItemFile(BaseModel):
@@ -87,16 +87,21 @@ class TankFile(BaseModel):
     tank: dict[str, Any]
     batches: list[BatchFile] = []
     species: list[dict[str, str]] = []
+    zone: str = Field(default="", max_length=80)
 
 
 @dataclass(frozen=True)
 class Bundle:
-    """`own`: cells of the keeper's own species that plan and log name, by key (columns as in docs/species.md)."""
+    """`own`: cells of the keeper's own species that plan and log name, by key (columns as in docs/species.md).
+
+    `zone`: the keeper's, by which days are counted; '' where the bundle does not say.
+    """
 
     tank: Tank
     entries: tuple[Entry, ...]
     batches: tuple[Batch, ...]
     own: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    zone: str = ""
 
     def known(self, species: Mapping[str, Species]) -> dict[str, Species]:
         """The catalogue and what the bundle brings along; what is known here already stands."""
@@ -107,7 +112,9 @@ class Bundle:
 # --- writing -----------------------------------------------------------------------------------------
 
 
-def tank_json(tank: Tank, batches: Iterable[Batch], own: Mapping[str, Mapping[str, str]] | None = None) -> str:
+def tank_json(
+    tank: Tank, batches: Iterable[Batch], own: Mapping[str, Mapping[str, str]] | None = None, zone: str = ""
+) -> str:
     listed = [
         {
             "id": b.id,
@@ -119,54 +126,30 @@ def tank_json(tank: Tank, batches: Iterable[Batch], own: Mapping[str, Mapping[st
         for b in batches
     ]
     spec = {"format": FORMAT, "version": VERSION, "tank": to_spec(tank), "batches": listed}
+    if zone:
+        spec["zone"] = zone
     if own:
         spec["species"] = [dict(cells) for cells in own.values()]
     return json.dumps(spec, indent=2, ensure_ascii=False, allow_nan=False) + "\n"
 
 
-def _plain(entry: Entry) -> dict[str, Any]:
-    """The columns a person reads; the exact canonical values stand in `detail`."""
-    b = entry.body
-    row = {r.quantity: r.typed for r in entry.readings}
-    match entry.kind:
-        case "dose":
-            row |= {"amount": b["amount"], "unit": b["unit"]}
-        case "feed" if "grams" in b:
-            row |= {"amount": b["grams"], "unit": "g"}
-        case "change" | "topoff":
-            row |= {"amount": b["litres"], "unit": "L"}
-        case "power":
-            row |= {"amount": b["hours"], "unit": "h"}
-        case "rock":
-            row |= {"amount": b["kg"], "unit": "kg", "how": b.get("condition", "")}
-        case "check" | "step":
-            row |= {"job": b[entry.kind]}
-        case "conditioner" | "bacteria":
-            row |= {"amount": b.get("ml", ""), "unit": "mL" if "ml" in b else ""}
-    row |= {k: b[k] for k in COPIED if k in b}
-    if "signs" in b:
-        row["signs"] = " ".join(b["signs"])
-    flag = next((name for name in FLAGS if b.get(name)), None)
-    if flag:
-        row["flag"] = flag
-    return row
-
-
 def log_csv(entries: Iterable[Entry]) -> str:
+    """All entries; the exact canonical values stand in `detail`. What is damaged travels as a note, word for word."""
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, restval="", lineterminator="\n")
     writer.writeheader()
     for e in entries:
-        detail = {"body": e.body, "readings": [asdict(r) for r in e.readings]}
+        body = Note(text=f"{e.body.problem} {e.body.held}"[:NOTE_MAX]) if isinstance(e.body, Damaged) else e.body
+        detail = {"body": body.to_json(), "readings": [asdict(r) for r in body.seen]}
         writer.writerow(
-            _plain(e)
+            body.plain()
             | {
                 "id": e.id,
                 "state": e.state,
                 "supersedes": e.supersedes or "",
                 "when": e.at.isoformat(),
                 "zone": e.zone,
-                "kind": e.kind,
+                "kind": body.key,
                 "who": e.who,
                 "note": e.note,
                 "recorded_at": e.recorded_at.isoformat() if e.recorded_at else "",
@@ -180,7 +163,10 @@ def write(bundle: Bundle, to: Path) -> None:
     """To a folder, or to a zip when the name ends in .zip. Never writes over anything."""
     if to.exists():
         raise BadBundle(f"{to} is there already; an export never writes over anything.")
-    files = {"tank.json": tank_json(bundle.tank, bundle.batches, bundle.own), "log.csv": log_csv(bundle.entries)}
+    files = {
+        "tank.json": tank_json(bundle.tank, bundle.batches, bundle.own, bundle.zone),
+        "log.csv": log_csv(bundle.entries),
+    }
     if to.suffix == ".zip":
         with zipfile.ZipFile(to, "x", zipfile.ZIP_DEFLATED) as archive:
             for name, text in files.items():
@@ -216,50 +202,51 @@ def _open(path: Path) -> dict[str, str]:
         raise BadBundle(f"{path.name} cannot be read as a bundle: {problem}.") from None
 
 
-def read_bundle(path: Path, species: Mapping[str, Species]) -> Bundle:
-    """Read a folder or zip. Raises BadBundle naming file, row and what is wrong."""
+def read_bundle(path: Path, reference: Reference, now: datetime | None = None) -> Bundle:
+    """Read a folder or zip. Everything passes the limits of the forms; `now`: nothing may lie after it.
+
+    Raises BadBundle naming file, row and what is wrong.
+    """
     files = _open(path)
     try:
         told = TankFile.model_validate_json(files["tank.json"])
         tank = from_spec(told.tank)
+        check_limits(tank, reference)
+        own = {cells.get("key", ""): cells for cells in told.species}
+        known = Bundle(tank, (), (), own).known(reference.species)
+        batches = tuple(_batch(b, k, known) for k, b in enumerate(told.batches, 1))
+        setting = setting_for(tank, known)
+        if told.zone:
+            _zone(told.zone)
     except ValidationError as problem:
         first = problem.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
         raise BadBundle(f"tank.json, {where or 'file'}: {first['msg']}.") from None
     except Refused as problem:
-        raise BadBundle(f"tank.json: {problem.sentence}") from None
-    batches = tuple(
-        Batch(
-            b.id or k + 1,
-            b.name,
-            b.planned,
-            tuple(Animals(i.species, i.count, i.length_cm) for i in b.items),
-            locked=b.locked,
-        )
-        for k, b in enumerate(told.batches)
-    )
-    try:
-        own = {cells.get("key", ""): cells for cells in told.species}
-        known = Bundle(tank, (), (), own).known(species)
-        setting = setting_for(tank, known)
+        raise BadBundle(f"tank.json, {problem.field or 'tank'}: {problem.sentence}") from None
     except BadData as problem:
         raise BadBundle(f"tank.json: {problem.sentence}") from None
-    except Refused as problem:
-        raise BadBundle(f"tank.json: {problem.sentence}") from None
-    entries = _entries(files["log.csv"], tank, setting)
-    by_batch = {
-        e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and e.state == "live" and "batch" in e.body
-    }
+    entries = _entries(files["log.csv"], setting, now)
+    came = Log.of(entries).kinds(Arrival)
+    by_batch = {e.body.batch: e.day for e in came if e.body.batch is not None}
     arrived = tuple(replace(b, arrived=by_batch.get(b.id)) for b in batches)
-    return Bundle(tank, entries, arrived, own)
+    return Bundle(tank, entries, arrived, own, told.zone)
+
+
+def _batch(told: BatchFile, number: int, species: Mapping[str, Species]) -> Batch:
+    for item in told.items:
+        if item.species not in species:
+            raise Refused(f"“{item.species[:60]}” is not in the catalogue.", f"batches.{number}")
+    items = tuple(Animals(i.species, i.count, i.length_cm) for i in told.items)
+    return Batch(told.id or number, told.name, told.planned, items, locked=told.locked)
 
 
 def setting_for(tank: Tank, species: Mapping[str, Species]) -> Setting:
     """What a row needs to know of the tank. Raises Refused when its litres cannot be told."""
-    return Setting(net_l(tank), tank.kit, Units(), species, (), tank.solution_percent)
+    return Setting(net_l(tank), tank.kit, Units(), species, {}, tank.solution_percent)
 
 
-def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
+def _entries(text: str, setting: Setting, now: datetime | None) -> tuple[Entry, ...]:
     reader = csv.DictReader(io.StringIO(text))
     fields = set(reader.fieldnames or ())
     if not {"when", "kind"} <= fields:
@@ -273,15 +260,17 @@ def _entries(text: str, tank: Tank, setting: Setting) -> tuple[Entry, ...]:
         where = f"log.csv row {reader.line_num}"
         if None in row:
             raise BadBundle(f"{where}: more cells than columns.")
+        if len(found) >= MAX_ROWS:
+            raise BadBundle(f"{where}: more than {MAX_ROWS:,} entries in one bundle.")
         cells = {k: (v or "").strip() for k, v in row.items()}
         try:
-            entry = entry_from_cells(cells, row.get("note") or "", tank, setting, len(found) + 1)
+            entry = entry_from_cells(cells, row.get("note") or "", setting, len(found) + 1)
+            if now is not None and entry.state == "live":
+                check_not_future(entry.at, now)
             _refuse_twins(entry, cells.get("id", ""), seen, reader.line_num)
             found.append(entry)
         except Refused as problem:
             raise BadBundle(f"{where}, {problem.field or 'row'}: {problem.sentence}") from None
-        except (ValueError, KeyError, TypeError) as problem:
-            raise BadBundle(f"{where}: {problem}.") from None
     return tuple(sorted(found, key=lambda e: (e.at, e.id)))
 
 
@@ -294,117 +283,72 @@ def _rows(reader: csv.DictReader) -> Iterator[dict[str, Any]]:
 
 def _refuse_twins(entry: Entry, told_id: str, seen: dict[object, int], row: int) -> None:
     """Two rows of one id, or a row without id that says the same as an earlier one: which was meant is not guessed."""
-    key = told_id or repr((entry.kind, entry.at, sorted(entry.body.items(), key=str), entry.readings, entry.note))
+    key = told_id or repr((entry.at, entry.body, entry.note))
     if key in seen:
         what = f"id {told_id} stands in row {seen[key]} too" if told_id else f"it repeats row {seen[key]}"
         raise Refused(f"{what}; leave one out, or give both an id of their own.", "id")
     seen[key] = row
 
 
-def _moment(text: str, zone: str) -> datetime:
-    at = datetime.fromisoformat(text)
-    if at.tzinfo is None:
-        try:
-            return at.replace(tzinfo=ZoneInfo(zone or "UTC"))
-        except (ZoneInfoNotFoundError, ValueError):
-            raise Refused(f"“{zone}” is not a time zone.", "zone") from None
-    return at
+def _zone(name: str) -> ZoneInfo:
+    try:
+        return ZoneInfo(name or "UTC")
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise Refused(f"“{name[:40]}” is not a time zone.", "zone") from None
 
 
-def entry_from_cells(c: Mapping[str, str], note: str, tank: Tank, setting: Setting, number: int) -> Entry:
-    kind = c["kind"]
-    if kind not in KINDS:
-        raise Refused(f"“{kind}” is no kind of entry.", "kind")
+def _moment(text: str, zone: str, field: str = "when") -> datetime:
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise Refused(f"“{text[:40]}” is not a moment; write 2026-11-24T18:40.", field) from None
+    if not EARLIEST <= at.year <= LATEST:
+        raise Refused(f"{at.year} is not a year that a log can speak of.", field)
+    known = _zone(zone)
+    return at if at.tzinfo is not None else at.replace(tzinfo=known)
+
+
+def _number_of(text: str, field: str) -> int:
+    if not (text.isascii() and text.isdigit()) or not 0 < int(text[:20]) <= MOST_ID:
+        raise Refused(f"“{text[:40]}” is not a number of an entry.", field)
+    return int(text)
+
+
+def entry_from_cells(c: Mapping[str, str], note: str, setting: Setting, number: int) -> Entry:
+    """An entry from the cells of a row. Raises Refused naming the column or field."""
+    if c["kind"] not in KINDS or c["kind"] == Damaged.key:
+        raise Refused(f"“{c['kind'][:40]}” is no kind of entry.", "kind")
     state = c.get("state") or "live"
-    if state not in ("live", "superseded", "void"):
-        raise Refused(f"“{state}” is no state.", "state")
-    readings: tuple[Reading, ...]
-    if c.get("detail"):
-        detail = json.loads(c["detail"])
-        readings = tuple(Reading(**r) for r in detail["readings"])
-        body = clean_body(kind, detail["body"])
-    else:
-        readings = tuple(read(q, c[q], tank.kit) for q in QUANTITIES if kind == "test" and c.get(q))
-        body = complete(kind, clean_body(kind, _raw(kind, c, setting)), setting)
-    if kind == "test" and not readings:
-        raise Refused("A test without a reading.", "ammonia")
-    recorded = c.get("recorded_at")
+    if state not in STATES:
+        raise Refused(f"“{state[:40]}” is no state.", "state")
+    if len(note) > NOTE_MAX:
+        raise Refused(f"This note is {len(note):,} characters long; at most {NOTE_MAX:,} can be kept.", "note")
+    recorded = c.get("recorded_at", "")
     return Entry(
-        kind,
+        _body(KINDS[c["kind"]], c, setting),
         _moment(c["when"], c.get("zone", "")),
-        body,
-        readings,
         note,
         c.get("who", ""),
         c.get("zone") or "UTC",
-        int(c.get("id") or number),
+        _number_of(c["id"], "id") if c.get("id") else number,
         state,
-        int(c["supersedes"]) if c.get("supersedes") else None,
-        datetime.fromisoformat(recorded) if recorded else None,
+        _number_of(c["supersedes"], "supersedes") if c.get("supersedes") else None,
+        _moment(recorded, "", "recorded_at") if recorded else None,
     )
 
 
-_MORE = {
-    "arrival": ("seller", "price", "tank_bred", "until"), "birth": ("length_cm",), "given": ("to",), "moved": ("to",),
-    "quarantine": ("length_cm", "until", "seller"),
-}  # fmt: skip
-
-
-def _told(kind: str, c: Mapping[str, str]) -> dict[str, Any]:
-    """The further columns of an entry about animals, and the group it names."""
-    more: dict[str, Any] = {k: c.get(k, "") for k in _MORE.get(kind, ())}
-    return more | ({"group": int(c["group"])} if c.get("group") else {})
-
-
-def _raw(kind: str, c: Mapping[str, str], setting: Setting) -> dict[str, Any]:
-    """Body fields from the plain columns of a hand-written row."""
-    amount, unit = c.get("amount", ""), c.get("unit", "")
-    match kind:
-        case "dose":
-            raw: dict[str, Any] = {"amount": amount, "unit": unit or "mg/L"}
-        case "feed":
-            raw = {"grams": amount}
-        case "change" | "topoff":
-            litres = float(amount) * {"%": setting.net_l / 100, "gal": 3.785411784}.get(unit, 1.0) if amount else ""
-            raw = {"litres": litres}
-            if kind == "change":
-                raw |= {k: c.get(k, "") for k in ("source_ph", "source_kh", "source_ammonia", "source_nitrate")}
-        case "conditioner":
-            raw = {"ml": amount, "detoxifies": c.get("flag") == "detoxifies"}
-        case "bacteria":
-            raw = {"ml": amount, "source": c.get("source") or "bottle"}
-            raw |= {k: c.get(k, "") for k in ("share", "use_by", "donor", "donor_salinity")}
-        case "rock":
-            raw = {"kg": amount, "condition": c.get("how", "")}
-        case "off" | "on":
-            raw = {k: c.get(k, "") for k in (("device", "until") if kind == "off" else ("device",))}
-        case "check":
-            raw = {"check": c.get("job", ""), "title": c.get("title", ""), "text": c.get("text", "")}
-            raw["fault"] = c.get("flag") == "fault"
-        case "step":
-            raw = {"step": c.get("job", ""), "title": c.get("title", ""), "text": c.get("text", "")}
-        case "job":
-            raw = {k: c.get(k, "") for k in ("job", "how", "title", "until", "text")}
-        case "media":
-            raw = {"how": c.get("how", ""), "share": c.get("share", "")}
-        case "bed":
-            raw = {"share": c.get("share", "")}
-        case "power":
-            raw = {"hours": amount, "where": c.get("where", "")}
-        case "birth" | "given" | "moved" | "count" | "quarantine":
-            raw = {k: c.get(k, "") for k in ("species", "count")} | _told(kind, c)
-        case "arrival" | "death":
-            raw = {k: c.get(k, "") for k in ("species", "count")} | _told(kind, c)
-            if kind == "arrival":
-                raw["length_cm"] = c.get("length_cm", "")
-                if c.get("batch"):
-                    raw["batch"] = int(c["batch"])
-            if kind == "death":
-                raw |= {"cause": c.get("cause", ""), "body": c.get("body", "")}
-            elif c.get("flag") == "already_in":
-                raw["already_in"] = True
-        case "observation":
-            raw = {"signs": c.get("signs", "").split(), "text": c.get("text", "")}
-        case _:
-            raw = {"text": c.get("text", "")} if kind == "note" else {}
-    return raw
+def _body(kind: type[Kind], c: Mapping[str, str], setting: Setting) -> Kind:
+    """From `detail` when it is there, else from the plain columns, which must be those of the kind."""
+    if not c.get("detail"):
+        strange = next((col for col in (*QUANTITIES, *PLAIN) if c.get(col) and col not in kind.columns()), None)
+        if strange:
+            raise Refused(f"“{c[strange][:40]}” does not belong to {kind.label.lower()}.", strange)
+        return kind.from_plain(c, setting)
+    try:
+        detail = json.loads(c["detail"])
+    except ValueError:
+        raise Refused("This is not JSON.", "detail") from None
+    if not isinstance(detail, dict):
+        raise Refused("This is no object with ‘body’ and ‘readings’.", "detail")
+    body: Kind = Tested.stored(detail.get("readings")) if kind is Tested else kind.from_json(detail.get("body"))
+    return body.completed(setting) if isinstance(body, AboutAnimals) else body

@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.damaged import Damaged
 from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.tank import Tank
 from jarbloom.formats.bundle import COLUMNS, FORMAT, TankFile
@@ -31,7 +32,10 @@ def schema() -> dict[str, Any]:
         "required": ["when", "kind"],
         "additionalProperties": False,
         "properties": {c: {"type": "string"} for c in COLUMNS}
-        | {"kind": {"enum": list(KINDS)}, "state": {"enum": ["", "live", "superseded", "void"]}}
+        | {
+            "kind": {"enum": [k for k in KINDS if k != Damaged.key]},
+            "state": {"enum": ["", "live", "superseded", "void"]},
+        }
         | {q: {"type": "string", "description": "as the kit shows it"} for q in QUANTITIES},
     }
     defs["what_ifs"] = what_ifs

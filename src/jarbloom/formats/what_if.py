@@ -51,11 +51,11 @@ def read_what_ifs(path: Path, tank: Tank, species: dict[str, Species], as_of: da
             if odd:
                 raise BadBundle(f"{where}: ‘{sorted(odd)[0]}’ is not known.")
             try:
-                entry = entry_from_cells({c: _cell(v) for c, v in row.items()}, "", tank, setting, k)
+                entry = entry_from_cells(
+                    {"when": "", "kind": ""} | {c: _cell(v) for c, v in row.items()}, "", setting, k
+                )
             except Refused as problem:
                 raise BadBundle(f"{where}, {problem.field or 'row'}: {problem.sentence}") from None
-            except (ValueError, KeyError, TypeError) as problem:
-                raise BadBundle(f"{where}: {problem}.") from None
             if entry.at <= as_of:
                 raise BadBundle(f"{where}, when: {entry.at.isoformat()} does not lie after {as_of.isoformat()}.")
             if entry.kind == "test":

@@ -6,6 +6,8 @@ import sqlite3
 from collections.abc import Sequence
 from datetime import date, datetime
 
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -14,7 +16,7 @@ from jarbloom.errors import NotFound
 
 def batches(conn: sqlite3.Connection, tank_id: int, entries: Sequence[Entry]) -> list[Batch]:
     """Batches on the plan, by date. A batch is in when a live arrival names it."""
-    arrived = {e.body["batch"]: e.at.date() for e in entries if e.kind == "arrival" and "batch" in e.body}
+    arrived = {e.body.batch: e.day for e in Log.of(entries).kinds(Arrival) if e.body.batch is not None}
     rows = conn.execute(
         """SELECT id, name, planned, locked FROM batch
            WHERE tank_id = :t AND removed_at IS NULL ORDER BY planned, id""",

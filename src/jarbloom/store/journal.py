@@ -6,11 +6,16 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime, tzinfo
+from typing import Any
 
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.damaged import Damaged
+from jarbloom.core.journal.kinds.field import NOTE_MAX
+from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
-from jarbloom.core.model.kit import QUANTITIES, Reading
-from jarbloom.errors import NotFound
+from jarbloom.errors import NotFound, Refused
 
 
 @dataclass(frozen=True)
@@ -71,9 +76,24 @@ def mark(conn: sqlite3.Connection, act_id: int, entry_id: int, live: bool) -> No
     )
 
 
-def marks_of(conn: sqlite3.Connection, act_id: int) -> list[tuple[int, bool]]:
-    rows = conn.execute("SELECT entry_id, live FROM mark WHERE act_id = ? ORDER BY id", (act_id,))
-    return [(row["entry_id"], bool(row["live"])) for row in rows]
+@dataclass(frozen=True)
+class Mark:
+    """What an act did to an entry, and how the entry stands now."""
+
+    entry_id: int
+    live: bool
+    live_now: bool
+
+
+def marks_of(conn: sqlite3.Connection, act_id: int) -> list[Mark]:
+    rows = conn.execute(
+        """SELECT entry_id, live,
+                  (SELECT live FROM mark AS last WHERE last.entry_id = mark.entry_id ORDER BY last.id DESC LIMIT 1)
+                    AS live_now
+           FROM mark WHERE act_id = ? ORDER BY id""",
+        (act_id,),
+    )
+    return [Mark(row["entry_id"], bool(row["live"]), bool(row["live_now"])) for row in rows]
 
 
 def write(conn: sqlite3.Connection, tank_id: int, act_id: int, entry: Entry, now: datetime, live: bool = True) -> int:
@@ -91,7 +111,7 @@ def write(conn: sqlite3.Connection, tank_id: int, act_id: int, entry: Entry, now
             "zone": entry.zone,
             "who": entry.who,
             "note": entry.note,
-            "body": json.dumps(entry.body, allow_nan=False),
+            "body": json.dumps(entry.body.to_json(), allow_nan=False),
             "supersedes": entry.supersedes,
             "recorded_at": (entry.recorded_at or now).isoformat(),
         },
@@ -109,64 +129,119 @@ def write(conn: sqlite3.Connection, tank_id: int, act_id: int, entry: Entry, now
 
 
 _ENTRIES = """
-    SELECT entry.id, entry.act_id, entry.kind, entry.at, entry.zone, entry.who, entry.note, entry.body,
+    SELECT entry.id, entry.act_id, entry.kind, entry.at, entry.at_utc, entry.zone, entry.who, entry.note, entry.body,
            entry.supersedes, entry.recorded_at,
-           (SELECT live FROM mark WHERE mark.entry_id = entry.id ORDER BY mark.id DESC LIMIT 1) AS live,
-           EXISTS (SELECT 1 FROM entry AS newer WHERE newer.supersedes = entry.id
-                   AND (SELECT live FROM mark WHERE mark.entry_id = newer.id ORDER BY mark.id DESC LIMIT 1) = 1)
-             AS replaced
+           (SELECT live FROM mark WHERE mark.entry_id = entry.id ORDER BY mark.id DESC LIMIT 1) AS live
     FROM entry
 """
 
 
-def entries(conn: sqlite3.Connection, tank_id: int, *, live_only: bool = True) -> list[Entry]:
-    """Entries of a tank in the order in which things happened; also void and superseded ones when asked."""
+def entries(
+    conn: sqlite3.Connection, tank_id: int, *, live_only: bool = True, zone: tzinfo | None = None
+) -> list[Entry]:
+    """Entries of a tank in the order in which things happened, as the clock of `zone` shows them; also void and
+    superseded ones when asked. One that cannot be read comes back as damaged."""
     rows = conn.execute(_ENTRIES + " WHERE entry.tank_id = :t ORDER BY entry.at_utc, entry.id", {"t": tank_id})
     kept = [row for row in rows if row["live"] or not live_only]
-    found = _readings(conn, tank_id)
-    return [_entry(row, found.get(row["id"], ())) for row in kept]
+    found = _readings(conn, "entry.tank_id = :id", tank_id)
+    states = _states(kept)
+    return [_entry(row, found.get(row["id"], []), states[row["id"]], zone) for row in kept]
 
 
-def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int) -> Entry:
+def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | None = None) -> Entry:
     row = conn.execute(
         _ENTRIES + " WHERE entry.tank_id = :t AND entry.id = :id", {"t": tank_id, "id": entry_id}
     ).fetchone()
     if row is None:
         raise NotFound("That entry was not found in this tank's log.")
-    return _entry(row, _readings(conn, tank_id).get(entry_id, ()))
+    state = "live" if row["live"] else ("superseded" if _replaced(conn, entry_id) else "void")
+    return _entry(row, _readings(conn, "entry.id = :id", entry_id).get(entry_id, []), state, zone)
 
 
-def _readings(conn: sqlite3.Connection, tank_id: int) -> dict[int, tuple[Reading, ...]]:
+def stamp(conn: sqlite3.Connection, tank_id: int) -> tuple[object, ...]:
+    """Tells one state of a tank's journal from another: the file, and the last act in it."""
+    file = conn.execute("SELECT file FROM pragma_database_list WHERE name = 'main'").fetchone()["file"]
+    mark = conn.execute("SELECT id FROM file_mark").fetchone()["id"]
+    last = conn.execute("SELECT id, at FROM act WHERE tank_id = :t ORDER BY id DESC LIMIT 1", {"t": tank_id}).fetchone()
+    return (file, mark, tank_id, *(tuple(last) if last else ()))
+
+
+def _states(rows: Sequence[sqlite3.Row]) -> dict[int, str]:
+    """live; superseded where a correction of it, or a correction of that one, is live; else void."""
+    states: dict[int, str] = {}
+    replaced: set[int] = set()
+    for row in sorted(rows, key=lambda r: r["id"], reverse=True):  # a correction is written after what it corrects
+        states[row["id"]] = "live" if row["live"] else ("superseded" if row["id"] in replaced else "void")
+        if row["supersedes"] is not None and states[row["id"]] != "void":
+            replaced.add(row["supersedes"])
+    return states
+
+
+def _replaced(conn: sqlite3.Connection, entry_id: int) -> bool:
+    return bool(
+        conn.execute(
+            """WITH RECURSIVE newer (id) AS (
+                 SELECT id FROM entry WHERE supersedes = :id
+                 UNION SELECT entry.id FROM entry JOIN newer ON entry.supersedes = newer.id)
+               SELECT EXISTS (SELECT 1 FROM newer WHERE
+                 (SELECT live FROM mark WHERE mark.entry_id = newer.id ORDER BY mark.id DESC LIMIT 1) = 1)""",
+            {"id": entry_id},
+        ).fetchone()[0]
+    )
+
+
+def _readings(conn: sqlite3.Connection, where: str, key: int) -> dict[int, list[dict[str, Any]]]:
+    """Fields of the readings of one entry or of a tank's, by entry."""
     rows = conn.execute(
-        """SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps,
+        f"""SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps,
                   masked
            FROM reading JOIN entry ON entry.id = reading.entry_id
-           WHERE entry.tank_id = :t""",
-        {"t": tank_id},
+           WHERE {where}""",
+        {"id": key},
     )
-    found: dict[int, list[Reading]] = {}
+    found: dict[int, list[dict[str, Any]]] = {}
     for row in rows:
         values = dict(row) | {"masked": bool(row["masked"])}
-        found.setdefault(values.pop("entry_id"), []).append(Reading(**values))
-    return {key: tuple(sorted(rs, key=lambda r: QUANTITIES.index(r.quantity))) for key, rs in found.items()}
+        found.setdefault(values.pop("entry_id"), []).append(values)
+    return found
 
 
-def _entry(row: sqlite3.Row, readings: Sequence[Reading]) -> Entry:
-    state = "live" if row["live"] else ("superseded" if row["replaced"] else "void")
+def _entry(row: sqlite3.Row, readings: list[dict[str, Any]], state: str, zone: tzinfo | None) -> Entry:
+    at = _moment(row["at"]) or datetime.fromtimestamp(row["at_utc"], UTC)
     return Entry(
-        kind=row["kind"],
-        at=datetime.fromisoformat(row["at"]),
-        body=json.loads(row["body"]),
-        readings=tuple(readings),
+        _body(row["kind"], row["body"], readings),
+        at if zone is None else at.astimezone(zone),
         note=row["note"],
         who=row["who"],
         zone=row["zone"],
         id=row["id"],
         state=state,
         supersedes=row["supersedes"],
-        recorded_at=datetime.fromisoformat(row["recorded_at"]),
+        recorded_at=_moment(row["recorded_at"]),
         act=row["act_id"],
     )
+
+
+def _body(kind: str, stored: str, readings: list[dict[str, Any]]) -> Kind:
+    """What an entry says. Whatever no form would have let in is damaged: no page may fail because of it."""
+    try:
+        if kind not in KINDS:
+            raise Refused(f"“{kind[:40]}” is no kind of entry.", "kind")
+        if kind == Tested.key:
+            return Tested.stored(readings)
+        return KINDS[kind].from_json(json.loads(stored))
+    except (Refused, ValueError, TypeError) as problem:
+        held = stored if not readings else f"{stored} {json.dumps(readings, default=str)}"
+        why = problem.sentence if isinstance(problem, Refused) else "its stored text is not what was written."
+        return Damaged(was=kind[:200], held=held[:NOTE_MAX], problem=why[:2000])
+
+
+def _moment(text: str) -> datetime | None:
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    return at if at.tzinfo else at.replace(tzinfo=UTC)
 
 
 def write_all(

@@ -32,8 +32,8 @@ class DayRow:
 def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[DayRow, ...]:
     f, rows = s.forecast, []
     events: dict[date, list[str]] = {}
-    for e in s.entries:
-        day = e.at.date()
+    for e in s.entries.since(f.days[shown[0]]) if shown else ():
+        day = e.day
         if e.kind == "test":
             text = "read " + ", ".join(f"{r.quantity} {r.typed}" for r in e.readings if r.quantity in NITROGEN)
         else:

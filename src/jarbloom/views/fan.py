@@ -13,6 +13,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import QUANTILES
 from jarbloom.core.bloom.track import Met
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.units import figure, load_text
 from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
 
@@ -171,9 +172,9 @@ def _readings(s: Situation, q: Quantity):
 
 def _spots(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[Spot, ...]:
     found = []
-    for e in s.entries:
+    for e in s.entries.since(x.first).kinds(Tested):
         for r in e.readings:
-            if r.quantity == q.reading and e.at.date() >= x.first:
+            if r.quantity == q.reading:
                 high = r.high if r.high is not None else 1.5 * r.seen
                 words = f"{q.name} {r.typed}, {e.at:%a %-d %b %H:%M}"
                 found.append(Spot(x.at(e.at), y.y(r.seen), y.y(r.low), y.y(high), words, not r.masked))
@@ -233,11 +234,11 @@ def _describe(s: Situation, q: Quantity, bands) -> str:
 
 def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple[FanDay, ...]:
     f, happened = s.forecast, {}
-    for e in s.entries:
+    for e in s.entries.since(f.days[shown[0]]) if shown else ():
         read = [r.typed for r in e.readings if r.quantity == q.reading]
         text = f"read {read[0]}" if read else (e.kind if e.kind not in ("test", "note", "observation") else "")
         if text:
-            happened.setdefault(e.at.date(), []).append(text)
+            happened.setdefault(e.day, []).append(text)
     small = _window(s, SMALL)
 
     def on_small(d: date) -> float | None:

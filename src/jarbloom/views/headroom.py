@@ -12,6 +12,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.names import listed
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.units import figure
@@ -202,7 +203,7 @@ def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float) -> 
 
 def _dosed(s: Situation, x: TimeAxis, y: LinearAxis, compact: bool) -> tuple[Block, ...]:
     """Ammonia given by hand, spread over the days until the next dose or until today."""
-    doses = [(e.at, e.body["mg_n"]) for e in s.entries if e.kind == "dose" and e.at.date() >= x.first]
+    doses = [(e.at, e.body.mg_n) for e in s.entries.since(x.first).kinds(Dose)]
     found = []
     for k, (at, mg_n) in enumerate(doses):
         until = doses[k + 1][0] if k + 1 < len(doses) else min(s.now, at + timedelta(days=7))

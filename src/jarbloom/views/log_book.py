@@ -6,8 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from jarbloom.core.journal.kinds import KINDS
-from jarbloom.core.journal.words import words
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
@@ -34,10 +32,10 @@ class LogDay:
 
 
 def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species]) -> tuple[LogDay, ...]:
-    ordered = sorted(entries, key=lambda e: (e.at, e.id), reverse=True)
+    ordered = sorted(entries, key=lambda e: e.order, reverse=True)
     return tuple(
         LogDay(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
-        for day, group in groupby(ordered, key=lambda e: e.at.date())
+        for day, group in groupby(ordered, key=lambda e: e.day)
     )
 
 
@@ -48,12 +46,12 @@ def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine
     return LogLine(
         entry.id,
         entry.kind,
-        KINDS[entry.kind].label,
+        entry.body.label,
         f"{entry.at:%H:%M}",
-        words(entry, species, units),
+        entry.body.words(species, units),
         entry.note,
         entry.who,
         entry.state,
         late,
-        str(entry.body.get("override", "")),
+        getattr(entry.body, "override", ""),
     )

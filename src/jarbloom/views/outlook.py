@@ -12,6 +12,9 @@ from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.fan import BY_KEY, QUANTITIES, SMALL, Fan, Quantity, fan
 from jarbloom.views.record import Ladder, MetRow, ladder, met_row, record_words
@@ -77,13 +80,13 @@ def notes_for(s: Situation) -> tuple[str, ...]:
     """The explanations that this tank's state asks for: keys of data/notes.toml."""
     found = ["zero"]
     if not s.living or s.school.fish_in:
-        nitrite = [r.seen for e in s.entries for r in e.readings if r.quantity == "nitrite"]
+        nitrite = [r.seen for e in s.entries.kinds(Tested) for r in e.readings if r.quantity == "nitrite"]
         found += ["nitrite_unseen"] if not nitrite or max(nitrite) < NITRITE_SEEN else []
     if s.tank.planted or s.tank.substrate_cm > DEEP_BED_CM:
         found.append("nitrate_missing")
-    if any(e.kind == "conditioner" and e.body.get("detoxifies") for e in s.entries):
+    if any(e.body.detoxifies for e in s.entries.kinds(Conditioner)):
         found.append("detoxifier")
-    if any("milky" in e.body.get("signs", ()) for e in s.entries if e.kind == "observation"):
+    if any("milky" in e.body.signs for e in s.entries.kinds(Observation)):
         found.append("milky")
     return tuple(found)
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from jarbloom.core.advice.compare_schools import SchoolView, recommended
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.setup.exposure import Exposure
 from jarbloom.core.stocking.proof import Proof
 from jarbloom.units import NBSP, figure
@@ -64,7 +66,7 @@ def school_page(
 
 def _headline(s: Situation, best: SchoolView, current: SchoolView, answered: bool) -> tuple[str, str]:
     why = best.choice.speaks_for[0] if best.choice.speaks_for else best.choice.school.short
-    if s.living and not current.choice.school.fish_in and not any(e.body.get("already_in") for e in s.entries):
+    if s.living and not current.choice.school.fish_in and not any(e.body.already_in for e in s.entries.kinds(Arrival)):
         name = best.choice.school.name
         return (
             f"Cycled by {current.choice.school.name}.",
@@ -91,7 +93,7 @@ def gate_words(proofs: Sequence[Proof], target_mg_n_l: float) -> str:
             times = {1: "once", 2: "twice"}.get(r.times, f"{r.times} times")
             found.append(
                 f"{figure(target_mg_n_l)}{NBSP}mg/L gone within {r.within_h:.0f}{NBSP}hours, both forms below "
-                f"{figure(r.ammonia_below)}, {times}"
+                f"{figure(CLEAN_AT_MOST_MG_N_L)}, {times}"
             )
         else:
             feeding = " while feeding goes on" if r.while_feeding else ""

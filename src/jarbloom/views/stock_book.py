@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.book import Death, Group, Losses, deaths, groups, losses_by, missing, spent
-from jarbloom.core.journal.kinds import BRED
-from jarbloom.core.journal.words import words
+from jarbloom.core.journal.kinds.choices import BRED
+from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.units import NBSP, figure
 
 
@@ -115,7 +115,7 @@ def _heads(here: Sequence[Group], s: Situation) -> tuple[Heads, ...]:
     found = []
     for key in dict.fromkeys(g.species for g in here):
         there = sum(g.now for g in here if g.species == key)
-        m, counts = lost.get(key), [e.at for e in s.entries if e.kind == "count" and e.body["species"] == key]
+        m, counts = lost.get(key), [e.at for e in s.entries.kinds(HeadCount) if e.body.species == key]
         note = f"last counted {max(counts):%-d %b}" if counts else "never counted"
         if m is not None:
             note = f"{m.count} not seen since {m.since:%-d %b} (counted {m.counted_on:%-d %b})"
@@ -134,5 +134,7 @@ def _death(d: Death, s: Situation) -> DeathRow:
         told.append(f"{d.days_here} days after coming")
     if d.readings:
         told.append(f"last read: {', '.join(d.readings)}")
-    told += [f"before: {words(e, s.reference.species, s.units)}, {e.at:%-d %b}" for e in d.before]
-    return DeathRow(d.entry.id, f"{d.entry.at:%-d %b %Y}", words(d.entry, s.reference.species, s.units), tuple(told))
+    told += [f"before: {e.body.words(s.reference.species, s.units)}, {e.at:%-d %b}" for e in d.before]
+    return DeathRow(
+        d.entry.id, f"{d.entry.at:%-d %b %Y}", d.entry.body.words(s.reference.species, s.units), tuple(told)
+    )

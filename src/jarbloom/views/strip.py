@@ -7,8 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.names import plural
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.birth import Birth
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.media import MediaCleaned
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure
 from jarbloom.views.axes import RootLogAxis, Tick, TimeAxis, area, line, r1
@@ -90,9 +98,7 @@ def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float],
             )
         )
     marks = []
-    for e in s.entries:
-        if e.kind != "test" or e.at.date() < x.first:
-            continue
+    for e in s.entries.since(x.first).kinds(Tested):
         for r in e.readings:
             if r.quantity in NITROGEN:
                 high = r.high if r.high is not None else r.seen * 1.5
@@ -112,30 +118,22 @@ def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float],
 
 def _glyphs(s: Situation, x: TimeAxis) -> list[Glyph]:
     names, found = s.reference.species, []
-    for e in s.entries:
-        if e.at.date() < x.first:
-            continue
+    for e in s.entries.since(x.first):
         px, when = x.at(e.at), f"{e.at:%a %-d %b %H:%M}"
-        match e.kind:
-            case "dose":
-                found.append(Glyph(px, 0, "drop", "", f"dose of {figure(e.body['mg_n'])} mg N, {when}"))
-            case "change" | "topoff":
-                text = f"{s.units.value(e.body['litres'], 'volume'):.0f}"
-                found.append(Glyph(px, 1, "water", text, f"{s.units.volume(e.body['litres'])} new water, {when}"))
-            case "media" | "bacteria":
-                found.append(Glyph(px, 0, "box", "media" if e.kind == "media" else "bacteria", f"{e.kind}, {when}"))
-            case "arrival":
-                name = names[e.body["species"]].name
-                found.append(Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} in, {when}"))
-            case "birth":
-                name = names[e.body["species"]].name
-                found.append(
-                    Glyph(px, 2, "fish", "", f"{e.body['count']} {plural(name, e.body['count'])} born, {when}")
-                )
-            case "death":
-                name = names[e.body["species"]].name
-                count = e.body["count"]
-                found.append(Glyph(px, 2, "death", "", f"{count} {plural(name, count)} found dead, {when}"))
+        match e.body:
+            case Dose(mg_n=mg_n):
+                found.append(Glyph(px, 0, "drop", "", f"dose of {figure(mg_n)} mg N, {when}"))
+            case Change(litres=litres) | TopOff(litres=litres):
+                text = f"{s.units.value(litres, 'volume'):.0f}"
+                found.append(Glyph(px, 1, "water", text, f"{s.units.volume(litres)} new water, {when}"))
+            case MediaCleaned() | Bacteria():
+                found.append(Glyph(px, 0, "box", e.kind, f"{e.kind}, {when}"))
+            case Arrival() as came:
+                found.append(Glyph(px, 2, "fish", "", f"{came.who(names)} in, {when}"))
+            case Birth() as born:
+                found.append(Glyph(px, 2, "fish", "", f"{born.who(names)} born, {when}"))
+            case Death() as dead:
+                found.append(Glyph(px, 2, "death", "", f"{dead.who(names)} found dead, {when}"))
     if s.response and s.acting:
         last = -LEAST_GAP
         for c in s.response.changes:

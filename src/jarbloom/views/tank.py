@@ -10,12 +10,23 @@ from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
-from jarbloom.core.journal.kinds import KINDS
-from jarbloom.core.journal.words import words
+from jarbloom.core.journal.clean import CLEAN_DAYS
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.kinds.media import MediaCleaned
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.kinds.topoff import TopOff
+from jarbloom.core.journal.log import latest
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.setup.exposure import exposure
-from jarbloom.core.upset.levels import CLEAN_DAYS, latest
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.water.mixing import salt_g
 from jarbloom.units import NBSP, figure, load_text
@@ -86,9 +97,8 @@ def now_page(seen: TankSeen) -> NowPage:
     today = s.now.date()
     names, units = s.reference.species, s.units
     done = tuple(
-        Done(KINDS[e.kind].label, words(e, names, units), f"{e.at:%H:%M}")
-        for e in s.entries
-        if e.at.date() == today and e.kind in ("test", "dose", "change", "feed", "topoff")
+        Done(e.body.label, e.body.words(names, units), f"{e.at:%H:%M}")
+        for e in s.entries.since(today).kinds(Tested, Dose, Change, Feed, TopOff)
     )
     jobs = seen.jobs
     return NowPage(
@@ -136,11 +146,10 @@ def _overrides(s: Situation) -> tuple[str, ...]:
     """Batches that went in against the gate are shown for four weeks."""
     since = s.now - timedelta(days=28)
     found = {}
-    for e in s.entries:
-        if e.kind == "arrival" and e.body.get("override") and e.at > since:
-            found[e.body.get("batch", e.id)] = (
-                f"On {e.at:%-d %b} animals went in against the gate: “{e.body['override']}”"
-            )
+    for e in s.entries.since(since.date()).kinds(Arrival):
+        if e.body.override and e.at > since:
+            key = e.body.batch if e.body.batch is not None else e.id
+            found[key] = f"On {e.at:%-d %b} animals went in against the gate: “{e.body.override}”"
     return tuple(found.values())
 
 
@@ -334,24 +343,24 @@ def _others(s: Situation) -> tuple[Other, ...]:
 def _seen_signs(s: Situation) -> tuple[str, ...]:
     since = s.now - timedelta(days=3)
     return tuple(
-        f"{words(e, s.reference.species, s.units)}, {e.at:%a %H:%M}"
-        for e in s.entries
-        if e.kind in ("observation", "death") and e.at > since
+        f"{e.body.words(s.reference.species, s.units)}, {e.at:%a %H:%M}"
+        for e in s.entries.since(since.date()).kinds(Observation, Death)
+        if e.at > since
     )
 
 
 def _changed(s: Situation) -> tuple[str, ...]:
     """What changed in the ten days before: the question that experts ask first."""
     start = (s.episode.since if s.episode else s.now) - timedelta(days=10)
-    kinds = ("media", "arrival", "bacteria", "conditioner", "change", "note")
+    lately = s.entries.since(start.date())
     found = [
-        f"{e.at:%a %-d %b}: {KINDS[e.kind].label.lower()}, {words(e, s.reference.species, s.units)}"
+        f"{e.at:%a %-d %b}: {e.body.label.lower()}, {e.body.words(s.reference.species, s.units)}"
         + (f" ({e.note})" if e.note else "")
-        for e in s.entries
-        if e.at > start and e.kind in kinds
+        for e in lately.kinds(MediaCleaned, Arrival, Bacteria, Conditioner, Change, Note)
+        if e.at > start
     ]
-    fed = [e for e in s.entries if e.kind == "feed" and e.at > start and "grams" in e.body]
+    fed = [e for e in lately.kinds(Feed) if e.at > start and e.body.grams is not None]
     if fed:
-        most = max(fed, key=lambda e: e.body["grams"])
-        found.append(f"{most.at:%a %-d %b}: the largest feeding, {figure(most.body['grams'])} g")
+        most = max(fed, key=lambda e: e.body.grams)
+        found.append(f"{most.at:%a %-d %b}: the largest feeding, {figure(most.body.grams)} g")
     return tuple(reversed(found[-7:]))

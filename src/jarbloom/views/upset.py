@@ -9,9 +9,10 @@ from datetime import datetime, timedelta
 from numpy.typing import NDArray
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.upset.courses import DAYS, UpsetCourse
-from jarbloom.core.water.ammonia import free_share
+from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.units import figure
 from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
 from jarbloom.views.strip import Mark
@@ -106,11 +107,9 @@ def _readings(s: Situation, free: bool, x: TimeAxis) -> list[tuple[float, float,
     """(x, seen, high, low, title) of the readings since the chart's first day."""
     found = []
     wanted = "ammonia" if free else "nitrite"
-    for e in s.entries:
-        if e.kind != "test" or e.at.date() < x.first:
-            continue
+    for e in s.entries.since(x.first).kinds(Tested):
         ph = next((r.seen for r in e.readings if r.quantity == "ph"), s.levels.ph)
-        factor = float(free_share(ph, s.levels.temp_c, s.levels.salinity_g_kg)) if free else 1.0
+        factor = float(unionised_fraction(ph, s.levels.temp_c, s.levels.salinity_g_kg)) if free else 1.0
         for r in (r for r in e.readings if r.quantity == wanted):
             found.append(
                 (x.at(e.at), r.seen * factor, _high(r) * factor, r.low * factor, f"{wanted} {r.typed}, {e.at:%a %H:%M}")

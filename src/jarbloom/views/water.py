@@ -8,7 +8,7 @@ from datetime import date
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.ammonia import free_share
+from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.core.water.mixing import Mix
 from jarbloom.core.water.salinity import (
     CALIBRATION_DAYS,
@@ -113,7 +113,8 @@ def mix_look(m: Mix, tank: Tank, units: Units) -> MixLook:
     words = ["Everything dissolved is mixed by litres; pH by alkalinity and carbon, right after mixing."]
     if m.salt_g:
         words.append(
-            f"{figure(m.salt_factor, 3)} g of your salt for a gram dissolved. KH and pH of salt water come from the "
+            f"For the finished water; {figure(m.salt_factor, 3)} g of your salt for a gram dissolved. "
+            "KH and pH of salt water come from the "
             "salt too: read them once it is mixed."
         )
     if m.buffer is not None:
@@ -122,7 +123,7 @@ def mix_look(m: Mix, tank: Tank, units: Units) -> MixLook:
         words.append("Condition it before anything alive meets it.")
     nh3 = m.source.brings_mg_n_l
     if nh3 >= 0.05:
-        free = nh3 * float(free_share(m.source.ph, tank.temp_c, m.salinity_g_kg))
+        free = nh3 * float(unionised_fraction(m.source.ph, tank.temp_c, m.salinity_g_kg))
         words.append(
             f"It brings {figure(nh3, 2)}{NBSP}mg/L ammonia along, {figure(free, 2)} of it un-ionised at this pH: "
             "change in smaller steps, or let the bloom of a bucket filter take it first."
@@ -148,7 +149,7 @@ def hydrometer_words(reading: float, sample_c: float, calibrated_c: float, units
 
 
 def tank_water_facts(tank: Tank, units: Units) -> tuple[tuple[str, str], ...]:
-    share = 100 * float(free_share(tank.ph, tank.temp_c, tank.salinity_g_kg))
+    share = 100 * float(unionised_fraction(tank.ph, tank.temp_c, tank.salinity_g_kg))
     found = [
         ("this is", {"fresh": "fresh water", "brackish": "brackish water", "marine": "sea water"}[tank.water_kind]),
         (f"un-ionised at pH {figure(tank.ph, 2)} and {units.temp(tank.temp_c)}", f"{figure(share, 2)} % of ammonia"),

@@ -55,6 +55,11 @@ def install(app: FastAPI) -> None:
             "before is kept; send it again in a moment.",
         )
 
+    @app.exception_handler(OverflowError)
+    def too_large(request: Request, problem: OverflowError) -> HTMLResponse:
+        """A number in an address that no row can have: SQLite's own are 64 bits long."""
+        return _answer(request, 404, "Not here.", "There is no such page.")
+
     @app.exception_handler(ClientDisconnect)
     def gone(request: Request, problem: ClientDisconnect) -> Response:
         """A newer keystroke took the place of this request before it was read: nobody waits for an answer."""

@@ -12,7 +12,6 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescap
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.readings import LABELS
-from jarbloom.core.journal.words import words
 from jarbloom.data import catalogue
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import tanks
@@ -38,7 +37,6 @@ environment.globals |= {
     "url": urls,
     "kinds": KINDS,
     "labels": LABELS,
-    "entry_words": words,
     "animal_name": animal_name,
     "plural": plural,
     "cautions": catalogue.cautions(),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, time, timedelta
+from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
@@ -11,6 +11,9 @@ from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.journal.book import groups, kept_for_now, missing
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.count import HeadCount
+from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP, percent
 
@@ -77,28 +80,28 @@ def plan_jobs(s: Situation) -> list[Job]:
 
 def quarantine_jobs(s: Situation) -> list[Job]:
     """The day on which a quarantine ends, while its animals are not in."""
-    arrived = {e.body.get("batch") for e in s.entries if e.kind == "arrival"}
-    waiting = [e for e in s.entries if e.kind == "quarantine" and e.body.get("batch") not in arrived]
+    arrived = {e.body.batch for e in s.entries.kinds(Arrival)}
+    waiting = [e for e in s.entries.kinds(InQuarantine) if e.body.batch not in arrived]
     found = []
-    for until in sorted({e.body["until"] for e in waiting}):
-        day, these = date.fromisoformat(until), [e for e in waiting if e.body["until"] == until]
-        who = listed([Animals(e.body["species"], e.body["count"]) for e in these], s.reference.species)
+    for day in sorted({e.body.until for e in waiting}):
+        these = [e for e in waiting if e.body.until == day]
+        who = listed([Animals(e.body.species, e.body.count) for e in these], s.reference.species)
         ends = day <= s.now.date()
         title = f"{'End' if ends else 'Watch'} the quarantine: {who}"
         why = f"Since {these[0].at:%-d %b}. Spots, clamped fins, fast breathing or losses: they stay longer."
         due = datetime.combine(day if ends else s.now.date(), time(12), s.now.tzinfo)
         text = f"ended {day:%-d %b}" if ends else f"until {day:%a %-d %b}"
-        found.append(Job("quarantine", title, why, due, text, subject=until))
+        found.append(Job("quarantine", title, why, due, text, subject=day.isoformat()))
     return found
 
 
 def count_jobs(s: Situation) -> list[Job]:
     """Heads are counted the morning after an arrival, and once more after a week."""
-    arrivals = [e.at for e in s.entries if e.kind == "arrival" and not e.body.get("already_in")]
+    arrivals = [e.at for e in s.entries.kinds(Arrival) if not e.body.already_in]
     if not arrivals:
         return []
-    since = s.now - max(arrivals)
-    counts = [e.at - max(arrivals) for e in s.entries if e.kind == "count"]
+    since = s.now - arrivals[-1]
+    counts = [e.at - arrivals[-1] for e in s.entries.kinds(HeadCount)]
     if since <= FIRST_COUNT[1] and not any(c >= FIRST_COUNT[0] for c in counts):
         why = "Lights on again, gently. Losses show in the first day; look behind the tank too."
         return [Job("count", "Count heads and watch them breathe", why, s.now, "next morning", where="book")]

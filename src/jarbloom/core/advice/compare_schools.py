@@ -13,6 +13,7 @@ from jarbloom.core.advice.verdict import next_test
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
 from jarbloom.core.bloom.whatif import Future, WhatIf, future
+from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.setup.choose import Answers, Choice, choose
 from jarbloom.core.stocking.proof import Proof, prove
@@ -65,16 +66,11 @@ def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:
     there = replace(ensemble, tank=replace(ensemble.tank, school=key))
     lines: tuple[Entry, ...] = ()
     dies = s.reference.schools.cycling[key].feeds_by == "die_off"
-    begun = s.school.feeds_by == "die_off" or any(e.kind == "rock" for e in s.entries)
+    begun = s.school.feeds_by == "die_off" or bool(s.entries.kinds(Rock))
     if dies and not begun:
         kg = USUAL_ROCK_KG_L * s.volume_l
         lines = (
-            Entry(
-                "rock",
-                ensemble.as_of + timedelta(minutes=1),
-                {"kg": kg, "condition": "shipped"},
-                zone=str(s.now.tzinfo),
-            ),
+            Entry(Rock(kg=kg, condition="shipped"), ensemble.as_of + timedelta(minutes=1), zone=str(s.now.tzinfo)),
         )
     return future(there, WhatIf(s.reference.schools.cycling[key].name, lines))
 

@@ -13,15 +13,21 @@ from jarbloom.core.advice.verdict import day_words, next_test, telling_test
 from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
+from jarbloom.core.journal.clean import reading_is_clean
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.log import latest
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
-from jarbloom.core.upset.levels import latest, reading_is_clean
 from jarbloom.core.upset.response import RETEST
-from jarbloom.core.water.recipes import dose_for
+from jarbloom.core.water.dilution import USUAL_CHANGE
+from jarbloom.core.water.recipes import alkalinity_meq, dose_for
 from jarbloom.units import CACO3_PER_DKH, NBSP, figure, load_text, mg_text
 
+MOST_FEEDINGS = 40  # so far back it is looked for today's
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-CACO3_PER_MG_N = 7.14
+CACO3_PER_MG_N, CACO3_PER_MEQ = 7.14, 50.04
 KH_WARN_SHARE = 0.5
 
 
@@ -137,10 +143,10 @@ def _doses(s: Situation) -> list[Job]:
     if s.living or s.school.feeds_by != "dose":
         return []
     am, now = latest(s.entries, "ammonia"), s.now
-    doses = [e for e in s.entries if e.kind == "dose"]
-    if am is not None and not reading_is_clean(am.reading) and doses:
+    doses = s.entries.kinds(Dose)
+    if am is not None and not reading_is_clean(am.reading, s.tank.kit) and doses:
         return []
-    if doses and (am is None or doses[-1].at >= am.at):
+    if doses and (am is None or doses[-1].order > am.order):
         return []
     gate = s.next_gate
     if gate is not None and gate.passed:
@@ -175,7 +181,7 @@ def _doses(s: Situation) -> list[Job]:
 
 def _feeding(s: Situation) -> list[Job]:
     today = s.now.date()
-    if any(e.kind == "feed" and e.at.date() == today for e in s.entries):
+    if any(e.day == today for e in s.entries.kinds(Feed)[-MOST_FEEDINGS:]):
         return []
     if s.living:
         grams = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, today)
@@ -215,38 +221,28 @@ def _water(s: Situation) -> list[Job]:
     found = []
     na = latest(s.entries, "nitrate")
     limit = NITRATE_LIMIT_ION[s.tank.planted] if s.living else FISHLESS_NITRATE_ION
-    if (
-        na is not None
-        and na.value * MG_PER_MG_N["NO3"] > limit
-        and not any(e.kind == "change" and e.at > na.at for e in s.entries)
-    ):
-        share = 0.3
-        found.append(_change(s, share, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", ""))
+    if na is not None and na.value * MG_PER_MG_N["NO3"] > limit and not _changed_since(s, na.at):
+        found.append(
+            _change(s, USUAL_CHANGE, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", "")
+        )
     extreme, am = s.school.change_over_mg_n_l, latest(s.entries, "ammonia")
-    if (
-        extreme
-        and not s.living
-        and am is not None
-        and am.value >= extreme
-        and not any(e.kind == "change" and e.at > am.at for e in s.entries)
-    ):
+    if extreme and not s.living and am is not None and am.value >= extreme and not _changed_since(s, am.at):
         share = s.reference.schools.corrective[s.tank.corrective].max_fraction
         words = f"Ammonia reads {am.reading.typed}: above {figure(extreme)} the life on the rock suffers too."
         found.append(_change(s, share, words, "today"))
     routine = s.school.change_every_days
     if s.living and routine:
-        last = max((e.at for e in s.entries if e.kind == "change"), default=None)
+        last = max((e.at for e in s.entries.kinds(Change)[-1:]), default=None)
         if last is None or s.now - last >= timedelta(days=routine):
             found.append(_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today"))
     kh = latest(s.entries, "kh")
     if s.school.feeds_by == "dose" and not s.living:
         since = kh.at if kh else None
-        spent = (
-            sum(e.body["mg_n"] for e in s.entries if e.kind == "dose" and (since is None or e.at > since)) / s.volume_l
-        )
-        changed = any(e.kind == "change" and (since is None or e.at > since) for e in s.entries)
+        doses = [e.body for e in s.entries.kinds(Dose) if since is None or e.at > since]
+        spent = sum(d.mg_n * CACO3_PER_MG_N - _brought(d, s) for d in doses) / s.volume_l
+        changed = _changed_since(s, since)
         base = kh.value if kh else s.tank.kh_dkh
-        used = spent * CACO3_PER_MG_N / CACO3_PER_DKH
+        used = spent / CACO3_PER_DKH
         if used > KH_WARN_SHARE * base and not changed:
             found.append(
                 Job(
@@ -259,6 +255,15 @@ def _water(s: Situation) -> list[Job]:
                 )
             )
     return found
+
+
+def _changed_since(s: Situation, since: datetime | None) -> bool:
+    return any(since is None or e.at > since for e in s.entries.kinds(Change)[-1:])
+
+
+def _brought(dose: Dose, s: Situation) -> float:
+    """Alkalinity that came with a dose, mg CaCO3."""
+    return CACO3_PER_MEQ * alkalinity_meq(dose.mg_n, dose.unit if dose.amount is not None else "", s.tank.dose_from)
 
 
 def _change(s: Situation, share: float, why: str, due: str) -> Job:
@@ -282,7 +287,7 @@ def _batch(s: Situation) -> list[Job]:
         return []
     found = []
     school = s.reference.schools.corrective[s.tank.corrective]
-    if not s.living and not any(e.kind == "change" and s.now - e.at < timedelta(days=1) for e in s.entries):
+    if not s.living and not _changed_since(s, s.now - timedelta(days=1)):
         found.append(
             _change(
                 s,

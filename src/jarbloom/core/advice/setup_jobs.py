@@ -7,6 +7,8 @@ from datetime import datetime, time, timedelta
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.drivers import elapsed_days
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.culture import switched_off
 from jarbloom.core.setup.equipment import evaporated_l_day
@@ -131,7 +133,7 @@ def _topoff(s: Situation) -> list[Job]:
     """Salt stays when water leaves: once enough has, it is made up for with fresh water."""
     if s.tank.salinity_g_kg <= 0:
         return []
-    made_up = [e.at for e in s.entries if e.kind in ("topoff", "change")]
+    made_up = [e.at for e in s.entries.kinds(TopOff, Change)[-1:]]
     since = max(made_up, default=datetime.combine(s.tank.started, time(12), tzinfo=s.now.tzinfo))
     days = elapsed_days(since, s.now)
     litres = evaporated_l_day(s.tank, s.entries) * days

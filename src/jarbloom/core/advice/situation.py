@@ -11,6 +11,7 @@ from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
@@ -29,7 +30,7 @@ from jarbloom.units import Units
 @dataclass(frozen=True)
 class Situation:
     tank: Tank
-    entries: tuple[Entry, ...]
+    entries: Log
     batches: tuple[Batch, ...]
     forecast: Forecast
     reference: Reference
@@ -89,8 +90,7 @@ def situation(
     living = stock(known, now.date())
     limits = limits_for(living, reference, tank)
     found = levels(tank, known, now, limits)
-    arrivals = [e.at for e in known if e.kind == "arrival"]
-    upset = episode(tank, known, min(arrivals, default=None), limits) if living else None
+    upset = episode(tank, known, limits) if living else None
     response = None
     if living and found.over:
         production = unprocessed(

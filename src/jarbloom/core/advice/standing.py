@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 from jarbloom.core.advice.said import Job
+from jarbloom.core.journal.kinds.job import JobAnswered
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 
 
@@ -14,19 +16,22 @@ from jarbloom.core.model.entry import Entry
 class JobAnswer:
     """The last word about a job: until which day it is off the list, and why."""
 
+    job: str
+    title: str
     how: str  # done | skipped | snoozed
     at: datetime
+    day: date
     until: date | None
     reason: str
 
 
 def answers(entries: Sequence[Entry]) -> dict[str, JobAnswer]:
-    found: dict[str, JobAnswer] = {}
-    for e in sorted(entries, key=lambda e: (e.at, e.id)):
-        if e.kind == "job" and e.state == "live":
-            until = date.fromisoformat(e.body["until"]) if "until" in e.body else None
-            found[e.body["job"]] = JobAnswer(e.body["how"], e.at, until, e.body.get("text", ""))
-    return found
+    return {
+        e.body.job: JobAnswer(
+            e.body.job, e.body.title or e.body.job, e.body.how, e.at, e.day, e.body.until, e.body.text
+        )
+        for e in Log.of(entries).kinds(JobAnswered)
+    }
 
 
 def stands(job: Job, answer: JobAnswer | None, now: datetime) -> bool:
@@ -38,7 +43,7 @@ def stands(job: Job, answer: JobAnswer | None, now: datetime) -> bool:
         return job.protects or answer.until is None or answer.until <= now.date()
     if job.protects:
         return (now.astimezone(UTC) - answer.at.astimezone(UTC)).total_seconds() > 3600
-    return answer.at.astimezone(now.tzinfo).date() < now.date()
+    return answer.day < now.date()
 
 
 def still_open(jobs: Sequence[Job], entries: Sequence[Entry], now: datetime) -> tuple[Job, ...]:

@@ -8,7 +8,9 @@ from jarbloom.core.advice.said import Verdict
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.bloom.value import TestValue, worthwhile
-from jarbloom.core.upset.levels import CLEAN_DAYS, latest
+from jarbloom.core.journal.clean import CLEAN_DAYS
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.log import latest
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
@@ -71,8 +73,8 @@ def next_test(s: Situation) -> datetime:
     last = s.forecast.last_reading or s.now
     rhythm = s.school.rhythm_days
     near = s.forecast.readiness.p25 is not None and (s.forecast.readiness.p25 - s.now.date()).days <= 5
-    arrivals = [e.at for e in s.entries if e.kind == "arrival" and not e.body.get("already_in")]
-    fresh = bool(arrivals) and s.now - max(arrivals) < timedelta(days=7)
+    arrivals = [e.at for e in s.entries.kinds(Arrival) if not e.body.already_in]
+    fresh = bool(arrivals) and s.now - arrivals[-1] < timedelta(days=7)
     if (s.episode and s.episode.open) or fresh:
         rhythm = 1.0
     elif s.living and not s.school.fish_in:
@@ -236,7 +238,7 @@ def _recovering(s: Situation) -> Verdict:
         f"{words} since the upset of {s.episode.since:%-d %b}; {CLEAN_DAYS} are asked.",
         test_advice(s),
         (
-            f"A day is clean when ammonia and nitrite both read below 0.25{NBSP}mg/L.",
+            "A day is clean when ammonia and nitrite both read at the kit’s lowest step.",
             _capacity_reason(s),
             _weaker_guild(s),
             f"What would change this: {CLEAN_DAYS - done} more clean day{'s' if CLEAN_DAYS - done > 1 else ''}.",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from jarbloom.core.animals.bioload import FASTING, load_of
 from jarbloom.core.model.species import Animals, Species
-from jarbloom.core.water.ammonia import NH3_BANDS, free_share
+from jarbloom.core.water.ammonia import NH3_BANDS, unionised_fraction
 
 QUARTER_H = 15.0  # minutes
 INVERTEBRATES = ("shrimp", "snail", "crab", "other", "coral", "anemone")
@@ -162,7 +162,7 @@ def _freed(share: float, bag: Bag, tan: float, water: TankWater) -> float:
     """NH3-N at a share of tank water with the pH already the tank's; still the bag's before any is added."""
     mixed = tan * (1 - share) + water.tan_mg_n_l * share
     ph = water.ph if share > 0 else (bag.ph if bag.ph is not None else min(water.ph, UNREAD_PH))
-    return float(mixed * free_share(ph, water.temp_c, water.salinity_g_kg))
+    return float(mixed * unionised_fraction(ph, water.temp_c, water.salinity_g_kg))
 
 
 def _floating(bag: Bag, water: TankWater, bears: Tolerance) -> WayStep:

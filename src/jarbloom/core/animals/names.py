@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from jarbloom.core.model.species import Animals, Species
 
 
 def _stem(word: str) -> str:
     """Singular of a name, roughly: 'guppies', 'loaches', 'rasboras'."""
-    if len(word) <= 4 or word.endswith("ss"):
+    if len(word) <= 3 or word.endswith(("ss", "us")):
         return word
     if word.endswith("ies"):
         return word[:-3] + "y"
@@ -23,29 +24,64 @@ def names_of(kind: Species) -> list[str]:
     return [n.lower() for n in (kind.name, kind.scientific, kind.key.replace("_", " "), *kind.synonyms)]
 
 
-def match_species(text: str, species: Mapping[str, Species], living: tuple[str, ...] = ()) -> str | None:
-    """Catalogue key for a name, a synonym or a part of it; those who live in the tank come first.
+@dataclass(frozen=True)
+class Called:
+    """The species that a name may mean: `exact` those that are called so, `part` those in whose names it stands,
+    `here` those of either who live in the tank; `own` those whose own name it is, and no by-name."""
 
-    A part of a name counts only when it points at one species.
-    """
-    wanted = _stem(text.lower().strip())
-    exact = [k for k, s in species.items() if any(_stem(n) == wanted for n in names_of(s))]
-    inside = (
-        [
-            k
-            for k, s in species.items()
-            if any(wanted in n.split() or wanted in _stem(n).split() or f" {wanted}" in f" {n}" for n in names_of(s))
-        ]
-        if len(wanted) > 2
-        else []
-    )
-    for found in (exact, inside):
-        here = [k for k in found if k in living]
-        if len(here) == 1 or (here and len(found) > 1 and exact):
-            return here[0]
-        if len(found) == 1:
-            return found[0]
-    return exact[0] if exact else None
+    exact: tuple[str, ...]
+    part: tuple[str, ...]
+    here: tuple[str, ...]
+    own: tuple[str, ...]
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """All that may be meant, those who live here first."""
+        return tuple(dict.fromkeys((*self.here, *self.exact, *self.part)))
+
+    def surely(self, new: bool = False) -> str | None:
+        """The one that is meant without doubt, or None. Of those who live here a part of the name is enough. New ones
+        have to be called by their own name, or by one that no other animal bears a part of."""
+        if not new:
+            among = [k for k in self.here if k in self.exact] or list(self.here)
+            return among[0] if len(among) == 1 else None
+        if len(self.own) == 1:
+            return self.own[0]
+        return self.exact[0] if len(self.exact) == 1 and set(self.part) <= set(self.exact) else None
+
+
+def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> Called:
+    """Rows whose name or synonym this is, and those in whose names it stands as whole words."""
+    wanted = _singular(text)
+    if len(wanted) < 2:
+        return Called((), (), (), ())
+    names = {k: [_singular(n) for n in names_of(s)] for k, s in species.items()}
+    exact = tuple(k for k, called_so in names.items() if wanted in called_so)
+    part = tuple(k for k, called_so in names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
+    own = tuple(k for k in exact if wanted in (_singular(species[k].name), _singular(species[k].scientific)))
+    alive = set(living)
+    here = tuple(k for k in names if k in alive and (k in exact or k in part))
+    return Called(exact, part, here, own)
+
+
+def match_species(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> str | None:
+    """The species that a name means where a wrong guess costs nothing, as on a plan; None where several may be."""
+    found = called(text, species, living)
+    if (key := found.surely()) is not None:
+        return key
+    return (*found.own, *found.exact)[0] if found.exact else (found.keys[0] if len(found.keys) == 1 else None)
+
+
+def _singular(text: str) -> str:
+    """A name in small letters with its last word in the singular."""
+    words = text.lower().replace("-", " ").split()
+    return " ".join([*words[:-1], _stem(words[-1])]) if words else ""
+
+
+def is_plural(text: str, name: str) -> bool:
+    """Whether a name was typed for several: 'neons', and names that are the same for one and for many."""
+    last = text.lower().split()[-1]
+    return _stem(last) != last or plural(name, 2) == name
 
 
 def nearest_species(text: str, species: Mapping[str, Species]) -> str:

@@ -6,7 +6,6 @@ from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,8 +21,19 @@ from jarbloom.core.bloom.events import (
     power_shift,
     salt_shift,
 )
-from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.kinds import JOINS, LEAVES
+from jarbloom.core.journal.book import JOINED, LEFT, stock
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.bed import BedStirred
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.kinds.media import MediaCleaned
+from jarbloom.core.journal.kinds.power import PowerCut
+from jarbloom.core.journal.kinds.rock import Rock
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.model.plan import Batch
@@ -31,9 +41,10 @@ from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
+from jarbloom.core.water.recipes import alkalinity_meq
 
 Array = NDArray[np.float64]
-CHANGE_STOCK = (*JOINS, *LEAVES)
+CHANGE_STOCK = (*JOINED, *LEFT)
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (2-science.md section 7)
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
@@ -78,6 +89,7 @@ class Drivers:
     start: datetime
     dt: float  # days
     dose: Array  # mg N/L
+    dose_alk: Array  # meq/L that came with the doses
     particulate: Array  # mg N/L
     excretion: Array  # mg N/L/day
     waste: Array  # mg N/L/day, particulate
@@ -89,6 +101,7 @@ class Drivers:
     ph_read: Array  # nan where none
     kh_read: Array  # nan where none; meq/L
     redose: Array  # mg N/L given when TAN has fallen below LOW
+    redose_alk: float  # meq that comes with a mg N of it
     relief: Array  # share changed where the water is over `relief_over`
     source: Array  # (3, n_step): TAN, nitrate mg N/L, alkalinity meq/L of the water that goes in
     relief_over: tuple[float, float] = (np.inf, np.inf)  # TAN, nitrite mg N/L
@@ -128,7 +141,7 @@ def drivers(
     """
     n = max(1, int(np.ceil(elapsed_days(start, end) / dt - 1e-9)))
     plan_given, plan = plan is not None, plan or FuturePlan()
-    ordered = sorted((*entries, *plan.entries), key=lambda e: (e.at, e.id))
+    ordered = Log.of((*entries, *plan.entries) if plan.entries else entries, start.tzinfo)
     grid = _Grid(tank, species, start, n, dt, ordered)
     for entry in ordered:
         k = step_of(entry.at, start, dt)
@@ -146,6 +159,7 @@ def drivers(
         happenings=tuple(grid.happenings),
         keep_alkalinity=plan_given and plan.keep_alkalinity,
         source=grid.source,
+        redose_alk=alkalinity_meq(1.0, "", tank.dose_from),
         **grid.arrays,
     )
 
@@ -154,11 +168,11 @@ class _Grid:
     """The inputs being filled in, entry by entry in order of time."""
 
     def __init__(
-        self, tank: Tank, species: Mapping[str, Species], start: datetime, n: int, dt: float, ordered: list[Entry]
+        self, tank: Tank, species: Mapping[str, Species], start: datetime, n: int, dt: float, ordered: Log
     ) -> None:
         self.tank, self.species, self.start, self.n, self.dt, self.ordered = tank, species, start, n, dt, ordered
         self.volume = net_l(tank)
-        names = ("dose", "particulate", "excretion", "waste", "change", "detox", "redose", "relief")
+        names = ("dose", "dose_alk", "particulate", "excretion", "waste", "change", "detox", "redose", "relief")
         self.arrays = {name: np.zeros(n) for name in names} | {
             "temp": np.full(n, tank.temp_c),
             "salinity": np.full(n, tank.salinity_g_kg),
@@ -169,12 +183,12 @@ class _Grid:
         usual = (tank.refill.brings_mg_n_l, tank.refill.nitrate_mg_n_l, tank.refill.kh_dkh * MEQ_PER_DKH)
         self.source = np.repeat(np.array(usual)[:, None], n, axis=1)
         self.happenings: list[Happening] = []
-        self.last_test = {step_of(e.at, start, dt): e.at for e in ordered if e.kind == "test"}  # of each step
+        self.last_test = {step_of(e.at, start, dt): e.order for e in ordered.kinds(Tested) if e.at >= start}  # by step
 
     def _give(self, name: str, k: int, entry: Entry, amount: float) -> None:
         """Share an amount between the starts of this step and of the next, by where in the step it stands."""
         late = max(0.0, elapsed_days(self.start, entry.at) / self.dt - k)
-        if k + 1 >= self.n or self.last_test.get(k, entry.at) > entry.at:
+        if k + 1 >= self.n or self.last_test.get(k, entry.order) > entry.order:
             late = 0.0
         self.arrays[name][k] += (1 - late) * amount
         if late > 0:
@@ -186,48 +200,55 @@ class _Grid:
                 self.arrays[reading.quantity][:] = reading.seen
 
     def take(self, entry: Entry, k: int) -> None:
-        body, g = entry.body, self.arrays
-        match entry.kind:
-            case "dose":
-                self._give("dose", k, entry, body["mg_n"] / self.volume)
-            case "change":
-                self._change(k, body)
-            case "conditioner" if body.get("detoxifies"):
+        g = self.arrays
+        match entry.body:
+            case Dose() as dose:
+                self._give("dose", k, entry, dose.mg_n / self.volume)
+                brought = alkalinity_meq(dose.mg_n, dose.unit if dose.amount is not None else "", self.tank.dose_from)
+                self._give("dose_alk", k, entry, brought / self.volume)
+            case Change() as change:
+                self._change(k, change)
+            case Conditioner(detoxifies=True):
                 g["detox"][k] = DETOX_SHARE
-            case "death":
-                self._give("particulate", k, entry, _body_mg_n(entry, self.species, self.ordered) / self.volume)
-            case "media":
-                self._lose(k, body["how"], body.get("share", 100) / 100)
-            case "bed":
-                share = body.get("share", 100) / 100
-                g["particulate"][k] += STIRRED_MG_N_L * share
-                self._lose(k, "stirred", share)
-            case "power":
-                last = min(self.n, k + max(1, round(body["hours"] / 24 / self.dt)))
+            case Death() as death:
+                self._give("particulate", k, entry, self._body_mg_n(death, entry) / self.volume)
+            case MediaCleaned() as media:
+                self._lose(k, media.how, media.part)
+            case BedStirred() as bed:
+                g["particulate"][k] += STIRRED_MG_N_L * bed.part
+                self._lose(k, "stirred", bed.part)
+            case PowerCut() as cut:
+                last = min(self.n, k + max(1, round(cut.hours / 24 / self.dt)))
                 g["running"][k:last] = STILL
-                where = body.get("where", "closed")
-                self._lose(min(last, self.n - 1), where, 1.0, power_shift(where, body["hours"]))
-            case "bacteria":
-                key, share = culture_of(body, entry.at.date(), self.tank.salinity_g_kg)
+                self._lose(min(last, self.n - 1), cut.filter_was, 1.0, power_shift(cut.filter_was, cut.hours))
+            case Bacteria() as bacteria:
+                key, share = culture_of(bacteria, entry.day, self.tank.salinity_g_kg)
                 self.happenings.append(Happening(k, "seed", key, share, len(self.happenings)))
-            case "rock":
-                share = body["kg"] / self.volume / USUAL_ROCK_KG_L
-                condition = body.get("condition", "shipped")
-                self.happenings.append(Happening(k, "rock", condition, share, len(self.happenings)))
-            case "test":
-                for reading in entry.readings:
+            case Rock() as rock:
+                share = rock.kg / self.volume / USUAL_ROCK_KG_L
+                self.happenings.append(Happening(k, "rock", rock.came, share, len(self.happenings)))
+            case Tested() as test:
+                for reading in test.readings:
                     self._read(k, reading)
 
     def _lose(self, k: int, key: str, share: float, shift: float = 0.0) -> None:
         self.happenings.append(Happening(k, "loss", key, share, len(self.happenings), shift))
 
-    def _change(self, k: int, body: Mapping[str, Any]) -> None:
-        share = min(1.0, body["litres"] / self.volume)
+    def _change(self, k: int, body: Change) -> None:
+        share = min(1.0, body.litres / self.volume)
         self.arrays["change"][k] = 1 - (1 - self.arrays["change"][k]) * (1 - share)
-        told = (body.get("source_ammonia"), body.get("source_nitrate"), body.get("source_kh"))
+        told = (body.source_ammonia, body.source_nitrate, body.source_kh)
         for row, (value, scale) in enumerate(zip(told, (1.0, 1.0, MEQ_PER_DKH), strict=True)):
             if value is not None:
                 self.source[row, k] = value * scale
+
+    def _body_mg_n(self, death: Death, entry: Entry) -> float:
+        """mg N that comes from the dead, at the length they had; less when they were found and taken out."""
+        kind = self.species.get(death.species, self.species["unknown"])
+        before = (e for e in self.ordered.kinds(*CHANGE_STOCK) if e.order < entry.order)
+        group = next((g for g in stock(before) if g.species == death.species), Animals(death.species, 1))
+        left = BODY_LEFT_FOUND if death.body == "found" else 1.0
+        return 1000 * BODY_N * mass_g(kind, length_on(group, kind, entry.day)) * death.count * left
 
     def _read(self, k: int, reading: Reading) -> None:
         match reading.quantity:
@@ -244,23 +265,11 @@ class _Grid:
                 self.arrays["salinity"][k:] = reading.seen
 
 
-def _body_mg_n(entry: Entry, species: Mapping[str, Species], entries: Sequence[Entry]) -> float:
-    """mg N that comes from the dead, at the length they had; less when they were found and taken out."""
-    body, on = entry.body, entry.at.date()
-    kind = species.get(body["species"], species["unknown"])
-    group = next(
-        (g for g in stock([e for e in entries if e.at < entry.at]) if g.species == body["species"]),
-        Animals(body["species"], 1),
-    )
-    left = BODY_LEFT_FOUND if body.get("body") == "found" else 1.0
-    return 1000 * BODY_N * mass_g(kind, length_on(group, kind, on)) * body["count"] * left
-
-
-def _animals(grid: _Grid, ordered: Sequence[Entry], plan: FuturePlan) -> None:
+def _animals(grid: _Grid, ordered: Log, plan: FuturePlan) -> None:
     """Excretion and waste by day: logged feed replaces the ration; without animals feed just rots."""
     start, dt, n, volume = grid.start, grid.dt, grid.n, grid.volume
-    species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered, start)
-    moved = sorted({e.at.astimezone(start.tzinfo).date() for e in ordered if e.kind in CHANGE_STOCK})
+    species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered)
+    moved = sorted({e.day for e in ordered.kinds(*CHANGE_STOCK)})
     groups: tuple[Animals, ...] = ()
     asked = -1
     for day, k, end in _days(start, n, dt):
@@ -297,13 +306,12 @@ def _days(start: datetime, n: int, dt: float) -> Iterator[tuple[date, int, int]]
         day, k = day + timedelta(days=1), end
 
 
-def _fed(ordered: Sequence[Entry], start: datetime) -> dict[date, float]:
+def _fed(ordered: Log) -> dict[date, float]:
     """Grams of dry food by day."""
     fed: dict[date, float] = {}
-    for entry in ordered:
-        if entry.kind == "feed" and "grams" in entry.body:
-            day = entry.at.astimezone(start.tzinfo).date()
-            fed[day] = fed.get(day, 0.0) + entry.body["grams"]
+    for entry in ordered.kinds(Feed):
+        if entry.body.grams is not None:
+            fed[entry.day] = fed.get(entry.day, 0.0) + entry.body.grams
     return fed
 
 

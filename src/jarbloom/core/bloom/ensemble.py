@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
@@ -18,6 +18,13 @@ from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.rock import Rock
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.core.model.reference import Reference
@@ -29,7 +36,7 @@ from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
-STIRRING = ("dose", "change", "conditioner", "death")  # entries that move what a reading sees at once
+STIRRING = (Dose, Change, Conditioner, Death)  # entries that move what a reading sees at once
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
 HORIZON_DAYS = 60  # how far a forecast looks; what is not foretold within it is said to lie beyond
 LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
@@ -53,7 +60,7 @@ class Ensemble:
 
     tank: Tank
     reference: Reference
-    entries: tuple[Entry, ...]
+    entries: Log
     as_of: datetime
     start: datetime
     settings: Forecasting
@@ -99,9 +106,9 @@ class Projection:
         return share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
 
 
-def known_by(entries: Sequence[Entry], as_of: datetime) -> tuple[Entry, ...]:
-    """Live entries that happened by the date; nothing later is read."""
-    return tuple(sorted((e for e in entries if e.state == "live" and e.at <= as_of), key=lambda e: (e.at, e.id)))
+def known_by(entries: Sequence[Entry], as_of: datetime) -> Log:
+    """Live entries that happened by the moment, as its clock shows them; nothing later is read."""
+    return Log.of(entries, as_of.tzinfo).until(as_of)
 
 
 def prepare(
@@ -139,17 +146,19 @@ def prepare(
     return Ensemble(tank, reference, known, as_of, start, settings, par, past, noons, posterior, seen)
 
 
-def _start(tank: Tank, known: Sequence[Entry], as_of: datetime) -> tuple[datetime, bool]:
+def _start(tank: Tank, known: Log, as_of: datetime) -> tuple[datetime, bool]:
     """Midnight of the first day simulated, and whether the record is so old that it begins in balance."""
     zone = as_of.tzinfo
-    first = min([tank.started, as_of.date(), *(e.at.astimezone(zone).date() for e in known)])
+    first = min([tank.started, as_of.date(), *(e.day for e in known[:1])])
     mature = (as_of.date() - first).days > LONGEST_DAYS
     if mature:
         first = as_of.date() - timedelta(days=WINDOW_DAYS)
     return datetime(first.year, first.month, first.day, tzinfo=zone), mature
 
 
-def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, reference: Reference):
+def _opening(
+    tank: Tank, known: Log, start: datetime, mature: bool, reference: Reference
+) -> Callable[[Parameters], State]:
     """The state at the first step, as a function of the parameters."""
     alk, no3 = tank.kh_dkh * MEQ_PER_DKH, tank.source.nitrate_mg_n_l
     if mature:
@@ -157,7 +166,7 @@ def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, 
         load = load_of(stock(known, day), reference.species, tank.temp_c, day).total / net_l(tank)
         return lambda par: mature_state(par, tank.ph, alk, load, no3)
     dies = reference.schools.cycling[tank.school].feeds_by == "die_off"
-    dies = dies and not any(e.kind == "rock" for e in known)  # logged rock dies off on its day, by its weight
+    dies = dies and not known.kinds(Rock)  # logged rock dies off on its day, by its weight
 
     def fresh(par: Parameters) -> State:
         state = first_state(par, tank.ph, alk, no3)
@@ -166,7 +175,7 @@ def _opening(tank: Tank, known: Sequence[Entry], start: datetime, mature: bool, 
     return fresh
 
 
-def _grid(tank: Tank, known: Sequence[Entry], start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
+def _grid(tank: Tank, known: Log, start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
     """The past on a grid that ends at the moment asked: it begins up to a step before `start`, never ends late."""
     steps = max(1, int(np.ceil(24 * elapsed_days(start, end) / hours - 1e-9)))
     begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
@@ -180,23 +189,27 @@ def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generat
     return np.hstack([z[:, :base], noise_a, fresh[0], noise_b, fresh[1], z[:, base + 2 * n_block :]])
 
 
-def _sights(entries: Sequence[Entry], drv: Drivers, as_of: datetime) -> tuple[Sight, ...]:
-    """Place readings on the grid: before the events of their step, after them when one came earlier in it, and at
-    the nearer end of a step in which nothing else happened."""
+def _sights(log: Log, drv: Drivers, as_of: datetime) -> tuple[Sight, ...]:
+    """Place readings on the grid: after what had stirred the water in the same step, before what was to come, and at
+    the nearer end of a step in which nothing else happened. What happens at the very end stands in the last step."""
+    last = drv.n_step - 1
+    placed = [(e.order, min(step_of(e.at, drv.start, drv.dt), last)) for e in log.kinds(*STIRRING) if e.at >= drv.start]
     found = []
-    stirring = [e for e in entries if e.kind in STIRRING and e.at >= drv.start]
-    stirred = {step_of(e.at, drv.start, drv.dt) for e in stirring}
-    for entry in entries:
-        if entry.kind != "test" or entry.at < drv.start:
+    for entry in log.kinds(Tested):
+        if entry.at < drv.start:
             continue
         k = step_of(entry.at, drv.start, drv.dt)
-        if k in stirred:
-            later = any(e.at < entry.at and step_of(e.at, drv.start, drv.dt) == k for e in stirring)
+        after = [p for order, p in placed if order > entry.order]
+        if any(p == min(k, last) for order, p in placed if order < entry.order):
+            step = min(k, last) + 1
+        elif any(p == min(k, last) for p in after):
+            step = min(k, last)
         else:
-            later = elapsed_days(drv.start, entry.at) / drv.dt - k >= 0.5
+            step = k + (elapsed_days(drv.start, entry.at) / drv.dt - k >= 0.5)
+            step = min([step, *after[:1]])
         age = elapsed_days(entry.at, as_of)
         found += [
-            Sight(min(k + later, drv.n_step), r, age, entry.id)
+            Sight(min(step, drv.n_step), r, age, entry.id)
             for r in entry.readings
             if r.quantity in NITROGEN and not r.masked
         ]

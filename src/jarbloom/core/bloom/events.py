@@ -6,7 +6,8 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+
+from jarbloom.core.journal.kinds.bacteria import Bacteria
 
 
 @dataclass(frozen=True)
@@ -60,16 +61,16 @@ def power_shift(where: str, hours: float) -> float:
     return at_a_day + slope * math.log(max(hours, 0.5) / 24)
 
 
-def culture_of(body: Mapping[str, Any], on: date, salinity_g_kg: float) -> tuple[str, float]:
+def culture_of(body: Bacteria, on: date, salinity_g_kg: float) -> tuple[str, float]:
     """(key in SEEDING, share of the seed that counts) of a logged culture: a bottle past its date is taken as one that
     came warm, and media from water of another salinity lose what a jump of salinity costs a colony (judgement)."""
-    key = body.get("source", "bottle")
-    if key in ("bottle", "bottle_cool") and body.get("use_by") and date.fromisoformat(body["use_by"]) < on:
+    key = body.source
+    if key in ("bottle", "bottle_cool") and body.use_by and body.use_by < on:
         key = "bottle_warm"
     if key != "borrowed":
         return key, 1.0
-    share = body.get("share", USUAL_SHARE) / USUAL_SHARE
-    jump = abs(body.get("donor_salinity", salinity_g_kg) - salinity_g_kg)
+    share = (USUAL_SHARE if body.share is None else body.share) / USUAL_SHARE
+    jump = 0.0 if body.donor_salinity is None else abs(body.donor_salinity - salinity_g_kg)
     if jump > SALT_NOTICED_G_KG:
         share *= 1 - 1 / (1 + math.exp(-(LOSS["salt"].mean + salt_shift(jump))))
     return key, share

@@ -23,6 +23,8 @@ from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, ga
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.core.model.plan import Batch
@@ -142,7 +144,9 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     living, temp = ensemble.living, tank.temp_c
     adult = load_of(living, reference.species, temp, adult=True).total
     sure = bands["capacity"][QUANTILES.index(SURE)]
-    tests = [e.at for e in ensemble.entries if any(r.quantity in NITROGEN and not r.masked for r in e.readings)]
+    tests = [
+        e.at for e in ensemble.entries.kinds(Tested) if any(r.quantity in NITROGEN and not r.masked for r in e.readings)
+    ]
     ceiling = ceiling_mg_n_day(tank, reference.media)
     course = course_of(ensemble, alone)
     passed = gate_of(ensemble, course)
@@ -243,10 +247,9 @@ def _load_ahead(ensemble: Ensemble) -> float:
 
 def _dosed(ensemble: Ensemble, days: tuple[date, ...]) -> tuple[float, ...]:
     doses = dict.fromkeys(days, 0.0)
-    for e in ensemble.entries:
-        day = e.at.astimezone(ensemble.as_of.tzinfo).date()
-        if e.kind == "dose" and day in doses:
-            doses[day] += e.body["mg_n"]
+    for e in ensemble.entries.kinds(Dose):
+        if e.day in doses:
+            doses[e.day] += e.body.mg_n
     return tuple(doses.values())
 
 

@@ -121,9 +121,11 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
         _change(s, np.where(_over(drv, k, s), drv.relief[k], 0.0), drv.source[:, k])
     if drv.dose[k]:
         s["tan"] = s["tan"] + drv.dose[k]
+        s["alk"] = s["alk"] + drv.dose_alk[k]
     if drv.redose[k]:
         hungry = (s["tan"] < LOW_MG_N_L) & (s["no2"] < NITRITE_WAIT_MG_N_L)
-        s["tan"] = s["tan"] + np.where(hungry, drv.redose[k], 0.0)
+        given = np.where(hungry, drv.redose[k], 0.0)
+        s["tan"], s["alk"] = s["tan"] + given, s["alk"] + drv.redose_alk * given
     if drv.particulate[k]:
         s["particulate"] = s["particulate"] + drv.particulate[k] * par.inputs
     if drv.detox[k]:

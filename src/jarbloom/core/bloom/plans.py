@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.tank import Tank
@@ -54,7 +55,7 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
 
 def with_entries(plan: FuturePlan, entries: Sequence[Entry]) -> FuturePlan:
     """The plan with these lines of the future log on top. The school's own doses end where animals go in."""
-    arrivals = [e.at.date() for e in entries if e.kind == "arrival"]
+    arrivals = [e.day for e in entries if isinstance(e.body, Arrival)]
     until = min([*arrivals, *([plan.redose_until] if plan.redose_until else [])], default=None)
     return replace(plan, entries=tuple(entries), redose_until=until)
 

@@ -9,6 +9,8 @@ from datetime import date, datetime
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.bloom.conditioning import SPECIES_OF
 from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import NITROGEN
 
@@ -59,15 +61,13 @@ def track(earlier: Sequence[Forecast], entries: Sequence[Entry]) -> Track:
     """Earlier forecasts in order of their moment, against the readings that came at least two days later."""
     ordered = sorted(earlier, key=lambda f: f.as_of)
     met = []
-    for e in sorted(entries, key=lambda e: e.at):
-        if e.kind != "test":
-            continue
+    zone = ordered[0].as_of.tzinfo if ordered else None
+    for e in Log.of(entries, zone).kinds(Tested):
         before = [f for f in ordered if (e.at - f.as_of).total_seconds() >= LEAST_AHEAD_DAYS * 86400]
-        day = e.at.astimezone(ordered[0].as_of.tzinfo).date() if ordered else None
-        if not before or day not in before[-1].days:
+        if not before or e.day not in before[-1].days:
             continue
         f = before[-1]
-        k = f.days.index(day)
+        k = f.days.index(e.day)
         for r in e.readings:
             if r.quantity in NITROGEN and not r.masked:
                 name = SPECIES_OF[r.quantity]

@@ -13,6 +13,7 @@ from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, g
 from jarbloom.core.bloom.plans import usual_plan, with_entries
 from jarbloom.core.bloom.readiness import Readiness, readiness
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 
@@ -63,7 +64,7 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
     if animals:
         start = ensemble.as_of
         if not ensemble.living:  # nobody is harmed before the first of them is in
-            arrivals = [e.at for e in what_if.entries if e.kind == "arrival"]
+            arrivals = [e.at for e in what_if.entries if isinstance(e.body, Arrival)]
             start = max(start, min([*arrivals, *(noon(b.planned, start) for b in coming if b.items)]))
         under = projection.p_safe(start, limits_for(animals, ensemble.reference, ensemble.tank))[0]
     return Future(

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import deque
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from scipy.stats import beta
 
 from jarbloom.core.animals.growth import length_on
-from jarbloom.core.journal.kinds import JOINS, LEAVES
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.bed import BedStirred
+from jarbloom.core.journal.kinds.birth import Birth
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.count import HeadCount
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.given import Given
+from jarbloom.core.journal.kinds.media import MediaCleaned
+from jarbloom.core.journal.kinds.moved import Moved
+from jarbloom.core.journal.kinds.off import Off
+from jarbloom.core.journal.kinds.power import PowerCut
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Animals, Species
 
@@ -48,51 +62,91 @@ class Group:
         return length_on(self.animals, kind, on)
 
 
+JOINED = (Arrival, Birth)  # who lives in a tank follows from these
+LEFT = (Death, Given, Moved)
+
+
 def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...]:
     """Every group that came by a date, in order of coming, with those who left taken off: from the group that the entry
     names, else from the oldest of the species."""
-    found: list[Group] = []
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if on is not None and entry.at.date() > on:
-            continue
-        if entry.kind in JOINS:
-            found.append(_group(entry))
-        elif entry.kind in LEAVES:
-            _leave(found, entry)
-    return tuple(found)
+    book = _Book()
+    for entry in Log.of(entries).kinds(*JOINED, *LEFT):
+        if on is None or entry.day <= on:
+            book.take(entry)
+    return book.groups
 
 
-def _group(entry: Entry) -> Group:
-    b, count = entry.body, int(entry.body["count"])
-    until = b.get("until")
-    return Group(
-        b.get("first", entry.id), entry.id, b["species"], entry.at.date(), count, count, b.get("length_cm"),
-        entry.kind == "birth",
-        str(b.get("seller", "")), b.get("price"), str(b.get("tank_bred", "")),
-        date.fromisoformat(until) if until else None, b.get("batch"),
-    )  # fmt: skip
-
-
-def stock(entries: Sequence[Entry], on: date | None = None) -> tuple[Animals, ...]:
+def stock(entries: Iterable[Entry], on: date | None = None) -> tuple[Animals, ...]:
     """Who lives in the tank: those who came less those who left, group by group."""
     return tuple(g.animals for g in groups(entries, on) if g.now)
 
 
-_FATE = {"death": "dead", "given": "given", "moved": "moved"}
+class _Book:
+    """The stock book as it is filled in, entry by entry in order of time; the work is linear in the entries."""
 
+    def __init__(self) -> None:
+        self._groups: list[Group] = []
+        self._open: dict[str, deque[int]] = {}  # by species, the oldest first
+        self._places: dict[int, int] = {}  # of a group's id
+        self.there: dict[str, int] = {}  # heads by species
 
-def _leave(found: list[Group], entry: Entry) -> None:
-    left, named = int(entry.body["count"]), entry.body.get("group")
-    order = sorted(range(len(found)), key=lambda k: (found[k].id != named, k))
-    for k in order:
-        group = found[k]
-        gone = min(group.now, left) if group.species == entry.body["species"] else 0
-        if gone:
-            fate = _FATE[entry.kind]
-            early = gone if entry.kind == "death" and entry.at.date() - group.since <= EARLY else 0
-            found[k] = replace(group, now=group.now - gone, dead_early=group.dead_early + early,
-                               **{fate: getattr(group, fate) + gone})  # fmt: skip
+    @property
+    def groups(self) -> tuple[Group, ...]:
+        return tuple(self._groups)
+
+    def take(self, entry: Entry) -> None:
+        if isinstance(entry.body, Arrival | Birth):
+            self._join(_group(entry.body, entry))
+        elif isinstance(entry.body, Death | Given | Moved):
+            self._leave(entry.body, entry)
+
+    def eldest(self, species: str, named: int | None = None) -> Group | None:
+        """The group that somebody leaves from: the one that is named, else the oldest of the species."""
+        place = self._place(species, named)
+        return None if place is None else self._groups[place]
+
+    def _join(self, group: Group) -> None:
+        self._places[group.id] = len(self._groups)
+        self._open.setdefault(group.species, deque()).append(len(self._groups))
+        self._groups.append(group)
+        self.there[group.species] = self.there.get(group.species, 0) + group.came
+
+    def _place(self, species: str, named: int | None) -> int | None:
+        at = self._places.get(named) if named is not None else None
+        if at is not None and self._groups[at].species == species and self._groups[at].now:
+            return at
+        waiting = self._open.get(species, deque())
+        while waiting and not self._groups[waiting[0]].now:
+            waiting.popleft()
+        return waiting[0] if waiting else None
+
+    def _leave(self, body: Death | Given | Moved, entry: Entry) -> None:
+        left = body.count
+        while left and (place := self._place(body.species, body.group)) is not None:
+            group = self._groups[place]
+            gone = min(group.now, left)
+            early = gone if isinstance(body, Death) and entry.day - group.since <= EARLY else 0
+            fate = _FATE[type(body)]
+            self._groups[place] = replace(
+                group, now=group.now - gone, dead_early=group.dead_early + early,
+                **{fate: getattr(group, fate) + gone},
+            )  # fmt: skip
+            self.there[body.species] -= gone
             left -= gone
+
+
+_FATE: Mapping[type, str] = {Death: "dead", Given: "given", Moved: "moved"}
+
+
+def _group(body: Arrival | Birth, entry: Entry) -> Group:
+    first = body.first if body.first is not None else entry.id
+    since, species, count = entry.day, body.species, body.count
+    if isinstance(body, Birth):
+        return Group(first, entry.id, species, since, count, count, body.length_cm, born=True)
+    return Group(
+        first, entry.id, species, since, count, count, body.length_cm, False, body.seller, body.price, body.tank_bred,
+        body.until, body.batch,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -143,59 +197,67 @@ class Missing:
 
 def missing(entries: Sequence[Entry], on: date) -> tuple[Missing, ...]:
     """By species: what the latest count fell short of those who should have been there, less those gone since."""
-    known = sorted((e for e in entries if e.at.date() <= on), key=lambda e: (e.at, e.id))
-    found = []
-    for species in sorted({e.body["species"] for e in known if e.kind == "count"}):
-        counts = [e for e in known if e.kind == "count" and e.body["species"] == species]
-        last = counts[-1]
-        short = _there(known, species, last) - int(last.body["count"])
-        gone = sum(int(e.body["count"]) for e in known
-                   if e.kind == "death" and e.body["species"] == species and e.at > last.at)  # fmt: skip
-        if short - gone > 0:
-            full = [c.at for c in counts if int(c.body["count"]) >= _there(known, species, c)]
-            came = [e.at for e in known if e.kind in JOINS and e.body["species"] == species]
-            seen = max([*full, *(at for at in came if at <= last.at)])
-            found.append(Missing(species, short - gone, last.at.date(), seen.date()))
-    return tuple(found)
-
-
-def _there(known: Sequence[Entry], species: str, count: Entry) -> int:
-    before = [e for e in known if (e.at, e.id) < (count.at, count.id)]
-    return sum(g.now for g in groups(before) if g.species == species)
+    book = _Book()
+    short: dict[str, int] = {}
+    gone: dict[str, int] = {}
+    counted: dict[str, date] = {}
+    came: dict[str, date] = {}
+    seen: dict[str, date] = {}
+    for entry in Log.of(entries).kinds(*JOINED, *LEFT, HeadCount):
+        if entry.day > on:
+            continue
+        book.take(entry)
+        body = entry.body
+        if isinstance(body, Arrival | Birth):
+            came[body.species] = entry.day
+        elif isinstance(body, Death) and body.species in gone:
+            gone[body.species] += body.count
+        elif isinstance(body, HeadCount):
+            there = book.there.get(body.species, 0)
+            short[body.species], counted[body.species], gone[body.species] = there - body.count, entry.day, 0
+            full = body.count >= there or body.species not in came
+            seen[body.species] = entry.day if full else max(came[body.species], seen.get(body.species, date.min))
+    return tuple(
+        Missing(species, short[species] - gone[species], counted[species], seen[species])
+        for species in sorted(short) if short[species] - gone[species] > 0
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
-class Death:
+class Demise:
     """One entry of the dead with its circumstances: days in the tank, readings before, what had changed before."""
 
-    entry: Entry
+    entry: Entry[Death]
     days_here: int | None
     readings: tuple[str, ...]
     before: tuple[Entry, ...]
 
 
 CIRCUMSTANCE = timedelta(days=5)
-TELLING = ("arrival", "birth", "media", "bed", "power", "change", "conditioner", "dose", "off", "moved")
+LATELY = 4  # of what had changed before, so many are told
+TOLD = ("ammonia", "nitrite", "temp", "ph")
+TELLING = (
+    Arrival, Birth, MediaCleaned, BedStirred, PowerCut, Change, Conditioner, Dose, Off, Moved,
+)  # fmt: skip
 
 
-def deaths(entries: Sequence[Entry]) -> tuple[Death, ...]:
+def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
     """Newest first."""
-    known = sorted(entries, key=lambda e: (e.at, e.id))
-    return tuple(_death(e, known) for e in reversed(known) if e.kind == "death")
-
-
-def _death(entry: Entry, known: Sequence[Entry]) -> Death:
-    before = [e for e in known if (e.at, e.id) < (entry.at, entry.id)]
-    here = [g for g in groups(before) if g.species == entry.body["species"] and g.now]
-    named = [g for g in here if g.id == entry.body.get("group")] or here
-    days = (entry.at.date() - named[0].since).days if named else None
-    readings = []
-    for quantity in ("ammonia", "nitrite", "temp", "ph"):
-        last = next(((e, r) for e in reversed(before) for r in e.readings if r.quantity == quantity), None)
-        if last:
-            readings.append(f"{quantity} {last[1].typed} on {last[0].at:%-d %b}")
-    recent = [e for e in before if e.kind in TELLING and entry.at - e.at <= CIRCUMSTANCE]
-    return Death(entry, days, tuple(readings), tuple(recent[-4:]))
+    book, found = _Book(), []
+    last: dict[str, str] = {}
+    recent: deque[Entry] = deque(maxlen=LATELY)
+    for entry in Log.of(entries):
+        body = entry.body
+        if isinstance(body, Death):
+            from_group = book.eldest(body.species, body.group)
+            days = (entry.day - from_group.since).days if from_group else None
+            before = tuple(e for e in recent if entry.at - e.at <= CIRCUMSTANCE)
+            found.append(Demise(entry, days, tuple(last[q] for q in TOLD if q in last), before))
+        book.take(entry)
+        last |= {r.quantity: f"{r.quantity} {r.typed} on {entry.at:%-d %b}" for r in entry.readings}
+        if isinstance(body, TELLING):
+            recent.append(entry)
+    return tuple(reversed(found))
 
 
 def kept_for_now(found: Iterable[Group]) -> tuple[Group, ...]:

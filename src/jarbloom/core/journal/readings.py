@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from math import isfinite
 
-from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Kit, Reading, Scale
+from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, QUANTITIES, Kit, Reading, Scale
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
-from jarbloom.units import canonical, figure, number
+from jarbloom.units import NBSP, Units, canonical, figure, number
 
 # What a reading may be at all, in canonical units; wider than any tank, to catch slips of the finger.
 RANGES = {
@@ -36,6 +37,11 @@ def _edges(steps: tuple[float, ...]) -> list[float]:
     return [0.0, *mids, float("inf")]
 
 
+def lowest_edge(scale: Scale) -> float:
+    """Upper edge of the lowest colour step, in the kit's units: half way to the next."""
+    return _edges(scale.steps)[1]
+
+
 def _colour_interval(low_seen: float, high_seen: float, scale: Scale) -> tuple[float, float, float, float]:
     """Interval and outer interval, in kit units. A value on a step spans to the midpoints around it; a
     span or a value between two steps spans from step to step; the last step is open above."""
@@ -48,6 +54,16 @@ def _colour_interval(low_seen: float, high_seen: float, scale: Scale) -> tuple[f
     low = min(steps[below], low_seen)
     high = max(steps[above], high_seen) if above < len(steps) else float("inf")
     return (low, high, edges[below], edges[min(above + 1, len(steps))])
+
+
+def _around(quantity: str, sign: str, low: float, high: float) -> tuple[float, float, float, float]:
+    """Interval and outer interval of a reading that is no colour step; '<6' and '>8.8' stay open to their side."""
+    half, (least, most) = _HALF_WIDTH[quantity], RANGES[quantity]
+    if sign == "<":
+        return float(least), high, float(least), high + half
+    if sign == ">":
+        return low, float(most), low - half, float(most)
+    return low - half, high + half, low - 2 * half, high + 2 * half
 
 
 def _finite(value: float) -> float | None:
@@ -80,7 +96,7 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
     if quantity == "temp" and (unit := re.search(r"\s*°?([CcFf])$", typed)):
         temp_unit, typed = f"°{unit[1].upper()}", typed[: unit.start()]
     if quantity == "salinity":
-        value, _ = read_salinity(typed, quantity)
+        value = read_salinity(typed, quantity).g_kg
         half = _HALF_WIDTH[quantity]
         box = (value - half, value + half, value - 2 * half, value + 2 * half)
         return Reading(quantity, typed, value, *box, form="", misread=0.0, n_steps=1)
@@ -93,19 +109,7 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
         if not least <= value <= most:
             raise Refused(f"{LABELS[quantity]} {figure(value)} is not within {least} to {most}.", quantity)
     if quantity not in NITROGEN:
-        half = _HALF_WIDTH[quantity]
-        return Reading(
-            quantity,
-            typed,
-            (low + high) / 2,
-            low - half,
-            high + half,
-            low - 2 * half,
-            high + 2 * half,
-            form="",
-            misread=0.0,
-            n_steps=1,
-        )
+        return Reading(quantity, typed, (low + high) / 2, *_around(quantity, sign, low, high), "", 0.0, 1)
     scale = kit.scale(quantity)
     if kit.kind == "photometer" and not sign:
         spread = 0.05 + 0.08 * (low + high) / 2
@@ -144,6 +148,53 @@ def interval_text(reading: Reading) -> str:
     return f"{figure(reading.low * per_n, 2)} to {figure(reading.high * per_n, 2)}"
 
 
-def reads_as_zero(reading: Reading) -> bool:
-    """True when the lowest colour step was seen: below the kit's resolution, not proof of nothing."""
-    return reading.low == 0.0
+def reading_words(reading: Reading, units: Units) -> str:
+    """'ammonia 0.25', 'temperature 77 °F', as the log book writes it."""
+    label = LABELS[reading.quantity]
+    if reading.quantity == "temp" and reading.typed[:1] not in "<>":
+        return f"{label} {units.temp(reading.seen)}"
+    if reading.quantity == "salinity":
+        if reading.typed[-1:].isdigit():
+            return f"{label} {reading.typed}{NBSP}g/kg"
+        return f"{label} {reading.typed} ({figure(reading.seen)}{NBSP}g/kg)"
+    if reading.quantity == "kh":
+        return f"KH {reading.typed}{NBSP}dKH"
+    return f"{label} {reading.typed}"
+
+
+MOST_STEPS, MOST_TYPED = 60, 80
+
+
+def check_reading(reading: Reading) -> None:
+    """Raises Refused, naming the quantity, for a reading that `read` could not have made: an import or a damaged file
+    may hold anything."""
+    q = reading.quantity
+    if q not in QUANTITIES:
+        raise Refused(f"“{str(q)[:40]}” is not a quantity that is read.", "readings")
+    if q in NITROGEN and reading.form not in MG_PER_MG_N:
+        raise Refused(f"“{str(reading.form)[:40]}” is not a form of {LABELS[q]}.", q)
+    if not isinstance(reading.typed, str) or len(reading.typed) > MOST_TYPED:
+        raise Refused(f"{LABELS[q]}: what was typed is not text.", q)
+    edges = [reading.outer_low, reading.low, reading.seen, reading.high, reading.outer_high]
+    told = [e for e in edges if e is not None]
+    if any(isinstance(e, bool) or not isinstance(e, int | float) or not isfinite(e) for e in told) or None in edges[:3]:
+        raise Refused(f"{LABELS[q]}: an edge of the reading is not a number.", q)
+    least, most = RANGES[q]
+    if not least <= reading.seen <= most:
+        raise Refused(f"{LABELS[q]} {figure(reading.seen)} is not within {least} to {most}.", q)
+    if any(a > b + 1e-6 for a, b in zip(told, told[1:], strict=False)) or (q in NITROGEN and reading.low < 0):
+        raise Refused(f"{LABELS[q]}: the reading’s edges do not lie around it.", q)
+    if not _whole(reading.n_steps) or not 1 <= reading.n_steps <= MOST_STEPS:
+        raise Refused(f"{LABELS[q]}: a kit has between 1 and {MOST_STEPS} steps.", q)
+    if (
+        isinstance(reading.misread, bool)
+        or not isinstance(reading.misread, int | float)
+        or not 0 <= reading.misread < 1
+    ):
+        raise Refused(f"{LABELS[q]}: the chance of a misread step lies between 0 and 1.", q)
+    if not isinstance(reading.masked, bool):
+        raise Refused(f"{LABELS[q]}: masked is yes or no.", q)
+
+
+def _whole(value: object) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool)

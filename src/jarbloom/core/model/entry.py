@@ -1,22 +1,32 @@
-"""A line of the journal."""
+"""A line of the journal: when it happened, what it says, and how it stands."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Any
+from dataclasses import dataclass, replace
+from datetime import date, datetime, tzinfo
+from typing import ClassVar, Generic, TypeVar
 
 from jarbloom.core.model.kit import Reading
 
 
-@dataclass(frozen=True)
-class Entry:
-    """One line of the journal. `body` holds the kind's own fields (see core.log.kinds)."""
+class Body:
+    """What an entry says, typed: one subclass for each kind of entry, in core/journal/kinds."""
 
-    kind: str
+    key: ClassVar[str] = ""
+
+    @property
+    def seen(self) -> tuple[Reading, ...]:
+        """What was read; nothing but for a test."""
+        return ()
+
+
+B = TypeVar("B", bound=Body, covariant=True)
+
+
+@dataclass(frozen=True)
+class Entry(Generic[B]):
+    body: B
     at: datetime
-    body: dict[str, Any] = field(default_factory=dict)
-    readings: tuple[Reading, ...] = ()
     note: str = ""
     who: str = ""
     zone: str = "UTC"
@@ -25,3 +35,27 @@ class Entry:
     supersedes: int | None = None
     recorded_at: datetime | None = None
     act: int = 0
+
+    @property
+    def kind(self) -> str:
+        return self.body.key
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        return self.body.seen
+
+    @property
+    def order(self) -> tuple[int, int]:
+        """Sorts a log: by the minute, and within a minute as it was written down."""
+        return int(self.at.timestamp() // 60), self.id
+
+    @property
+    def day(self) -> date:
+        """The calendar day in the keeper's zone, into which `at` was brought when the entry was loaded."""
+        return self.at.date()
+
+    def in_zone(self, zone: tzinfo | None) -> Entry[B]:
+        """The same moment as this keeper's clock shows it."""
+        if zone is None or self.at.tzinfo is zone:
+            return self
+        return replace(self, at=self.at.astimezone(zone))

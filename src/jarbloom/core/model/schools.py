@@ -10,17 +10,15 @@ from dataclasses import dataclass
 class Requirement:
     """One thing a gate asks for.
 
-    clears_dose: `times` doses of the target fell below the limits within `within_h` hours.
-    clean_run:   ammonia and nitrite below the limits on every reading over `days`, with or without feeding.
-    Limits are mg N/L as read (upper kit interval may lie above: the lowest step counts as below).
+    clears_dose: `times` doses of the target were clean again within `within_h` hours.
+    clean_run:   ammonia and nitrite clean (core/journal/clean.py) on every reading over `days`; `while_feeding`: only
+                 readings count before which something went in that has to be cleared, food or what animals give off.
     """
 
     kind: str
     times: int = 1
     within_h: float = 24.0
     days: float = 0.0
-    ammonia_below: float = 0.25
-    nitrite_below: float = 0.25
     while_feeding: bool = False
 
 
@@ -67,12 +65,13 @@ class Corrective:
 
 @dataclass(frozen=True)
 class Pace:
+    """Days between batches. The headroom is asked by every one of them: it is a rule of safety."""
+
     key: str
     name: str
     short: str
     calendar_days: float
     calendar_days_sensitive: float
-    test_led: bool
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from jarbloom.core.journal.kinds.check import EquipmentChecked
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import EquipmentCheck
 from jarbloom.core.model.tank import Tank
@@ -38,10 +40,7 @@ def checks_due(
     checks: Mapping[str, EquipmentCheck], tank: Tank, entries: Sequence[Entry], today: date
 ) -> tuple[Due, ...]:
     """Every check of this tank with the day on which it is due; never ticked: today. A fault comes back tomorrow."""
-    ticked: dict[str, Entry] = {}
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if entry.kind == "check" and entry.state == "live":
-            ticked[entry.body["check"]] = entry
+    ticked = {e.body.check: e for e in Log.of(entries).kinds(EquipmentChecked)}  # the last of each
     found = []
     for check in checks.values():
         if not applies(check, tank):
@@ -50,7 +49,7 @@ def checks_due(
         if last is None:
             found.append(Due(check, None, "", today))
             continue
-        on, fault = last.at.date(), bool(last.body.get("fault"))
-        words = (last.body.get("text") or "a fault") if fault else ""
+        on, fault = last.day, last.body.fault
+        words = (last.body.text or "a fault") if fault else ""
         found.append(Due(check, on, words, on + timedelta(days=FAULT_AGAIN_DAYS if fault else check.every_days)))
     return tuple(found)

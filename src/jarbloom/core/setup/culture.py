@@ -7,7 +7,11 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, SEEDING, culture_of
-from jarbloom.core.journal.kinds import DEVICES
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.choices import DEVICES
+from jarbloom.core.journal.kinds.off import Off
+from jarbloom.core.journal.kinds.on import On
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
 from jarbloom.units import NBSP, Units, figure, percent
@@ -61,18 +65,18 @@ def _name(device: str) -> str:
     return name[0].upper() + name[1:]
 
 
-def hope(body: dict, on: date, tank: Tank) -> str:
+def hope(told: Bacteria, on: date, tank: Tank) -> str:
     """What a culture like this is worth before any test, in words with its number."""
-    key, _ = culture_of(body, on, tank.salinity_g_kg)
+    key, _ = culture_of(told, on, tank.salinity_g_kg)
     if key == "borrowed":
         words = "Borrowed media live nearly always; how much they carry, tests must say."
-        jump = abs(body.get("donor_salinity", tank.salinity_g_kg) - tank.salinity_g_kg)
+        jump = 0.0 if told.donor_salinity is None else abs(told.donor_salinity - tank.salinity_g_kg)
         if jump > SALT_NOTICED_G_KG:
             words += (
                 f" But {figure(jump, 2)}{NBSP}g/kg between the donor tank and this one costs it much: media from "
                 "water of the same salinity are what helps."
             )
-        if body.get("donor") == "sick":
+        if told.donor == "sick":
             words += " A donor tank with illness gives it away with the media: better find another."
         return words
     dead = SEEDING[key].dead
@@ -95,15 +99,12 @@ class SwitchedOff:
 def switched_off(entries: Sequence[Entry]) -> tuple[SwitchedOff, ...]:
     """What is off now, the first to go on again first. A device stays on the list until it is ticked."""
     off: dict[str, SwitchedOff] = {}
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if entry.state != "live" or entry.kind not in ("off", "on"):
-            continue
-        device = entry.body["device"]
-        if entry.kind == "on":
+    for entry in Log.of(entries).kinds(Off, On):
+        device = entry.body.device
+        if isinstance(entry.body, Off):
+            off[device] = SwitchedOff(device, dict(DEVICES)[device], entry.day, entry.body.until)
+        else:
             off.pop(device, None)
-            continue
-        until = date.fromisoformat(entry.body["until"]) if "until" in entry.body else None
-        off[device] = SwitchedOff(device, dict(DEVICES)[device], entry.at.date(), until)
     return tuple(sorted(off.values(), key=lambda o: (o.until or date.min, o.device)))
 
 

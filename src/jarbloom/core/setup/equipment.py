@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.bioload import load_of, mass_g, usual_feed_g_day
+from jarbloom.core.journal.kinds.topoff import TopOff
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.schools import Turnover
@@ -64,11 +66,11 @@ class Equipment:
 def topped_l_day(entries: Sequence[Entry]) -> float | None:
     """Litres a day that were topped up over the last of the log's top-offs; None before there are three. The first
     only begins the count: what it made up for was lost before."""
-    tops = sorted((e for e in entries if e.kind == "topoff" and e.state == "live"), key=lambda e: e.at)[-MOST_TOPS:]
+    tops = Log.of(entries).kinds(TopOff)[-MOST_TOPS:]
     if len(tops) < FEWEST_TOPS:
         return None
     days = (tops[-1].at - tops[0].at).total_seconds() / 86400
-    return sum(e.body["litres"] for e in tops[1:]) / days if days > 0 else None
+    return sum(e.body.litres for e in tops[1:]) / days if days > 0 else None
 
 
 FEWEST_TOPS, MOST_TOPS = 3, 12

@@ -15,11 +15,15 @@ from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY
 from jarbloom.core.bloom.forecast import Forecast, noon
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import spread
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.ammonia import Limits, free_share
+from jarbloom.core.water.ammonia import Limits, unionised_fraction
 
 Array = NDArray[np.float64]
 
@@ -47,15 +51,16 @@ def exposure(
     tank: Tank, forecast: Forecast, entries: Sequence[Entry], limits: Limits, now: datetime
 ) -> Exposure | None:
     """Since the first animals; None without any. What happened between two readings is inferred."""
-    known = sorted((e for e in entries if e.state == "live" and e.at <= now), key=lambda e: (e.at, e.id))
-    arrived = next((e.at for e in known if e.kind == "arrival"), None)
-    if arrived is None:
+    known = Log.of(entries, now.tzinfo).until(now)
+    came = known.kinds(Arrival)
+    if not came:
         return None
+    arrived, first_day = came[0].at, came[0].day
     hours = np.arange(0.0, max(_hours(arrived, now), 1.0), 1.0)
-    read = _read(tank, known, arrived, now)
+    read = _read(tank, known, arrived)
     return Exposure(
-        arrived.astimezone(now.tzinfo).date(),
-        (now.date() - arrived.astimezone(now.tzinfo).date()).days + 1,
+        first_day,
+        (now.date() - first_day).days + 1,
         _dose(hours, _foretold(forecast, "nh3", arrived), read["nh3"], limits.nh3),
         _dose(hours, _foretold(forecast, "no2", arrived), read["no2"], limits.no2),
     )
@@ -79,7 +84,7 @@ def _foretold(forecast: Forecast, name: str, arrived: datetime) -> Course:
     return at, likely, worst
 
 
-def _read(tank: Tank, known: Sequence[Entry], arrived: datetime, now: datetime) -> dict[str, Course]:
+def _read(tank: Tank, known: Log, arrived: datetime) -> dict[str, Course]:
     """The readings as they were seen, rising from nothing at the arrival; water changes thin what was read last."""
     found: dict[str, Course] = {"nh3": ([], [], []), "no2": ([], [], [])}
     ph, temp, salinity = tank.ph, tank.temp_c, tank.salinity_g_kg
@@ -88,8 +93,8 @@ def _read(tank: Tank, known: Sequence[Entry], arrived: datetime, now: datetime) 
         for values, value in zip(found[name], (_hours(arrived, at), likely, worst), strict=True):
             values.append(value)
 
-    for e in known:
-        told = {r.quantity: r for r in e.readings if not r.masked} if e.kind == "test" else {}
+    for e in known.kinds(Tested, Change):
+        told = {r.quantity: r for r in e.readings if not r.masked}
         ph = told["ph"].seen if "ph" in told else ph
         temp = told["temp"].seen if "temp" in told else temp
         salinity = told["salinity"].seen if "salinity" in told else salinity
@@ -101,10 +106,10 @@ def _read(tank: Tank, known: Sequence[Entry], arrived: datetime, now: datetime) 
                 if not at:
                     point(name, arrived, 0.0, 0.0)
                 seen = spread(told[quantity])
-                share = float(free_share(ph, temp, salinity)) if name == "nh3" else 1.0
+                share = float(unionised_fraction(ph, temp, salinity)) if name == "nh3" else 1.0
                 point(name, e.at, seen.seen * share, seen.high * share)
-            elif e.kind == "change" and at:
-                left = 1 - min(1.0, e.body["litres"] / net_l(tank))
+            elif isinstance(e.body, Change) and at:
+                left = 1 - min(1.0, e.body.litres / net_l(tank))
                 point(name, e.at, likely[-1], worst[-1])
                 point(name, e.at, likely[-1] * left, worst[-1] * left)
     return found

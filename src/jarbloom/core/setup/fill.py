@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from jarbloom.core.journal.kinds.step import SetUpStep
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.heat import heat_capacity_j_k, loss_w
@@ -213,7 +215,7 @@ class FillStanding:
 
 def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) -> tuple[FillStanding, ...]:
     """Each step with its state; a step opens when all before are done and the last one's time is over."""
-    done = {e.body["step"]: e.at for e in sorted(entries, key=lambda e: e.at) if e.kind == "step" and e.state == "live"}
+    done = {e.body.step: e.at for e in Log.of(entries).kinds(SetUpStep)}
     found: list[FillStanding] = []
     ready: datetime | None = now  # None behind the first step that is not done
     for step in steps(tank, units):
@@ -228,4 +230,4 @@ def standing(tank: Tank, entries: Sequence[Entry], units: Units, now: datetime) 
 
 
 def begun(entries: Sequence[Entry]) -> bool:
-    return any(e.kind == "step" and e.state == "live" for e in entries)
+    return bool(Log.of(entries).kinds(SetUpStep))

@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.model.entry import Entry
-from jarbloom.core.upset.levels import latest
 from jarbloom.units import NBSP, figure
 
 # What a probe can send at all; beyond it the value is refused. mg N/L for ammonia.
@@ -72,8 +73,9 @@ def probe_says(
 def beside_tests(quantity: str, hours: Sequence[Hour], entries: Sequence[Entry]) -> tuple[TestBesideProbe, ...]:
     """The last tests of a quantity that the probe was listening to, oldest first."""
     found = []
-    for e in sorted(entries, key=lambda e: e.at):
-        if e.kind != "test" or e.state != "live":
+    since = hours[0].at - timedelta(hours=BESIDE_H) if hours else None
+    for e in Log.of(entries).kinds(Tested):
+        if since is None or e.at < since:
             continue
         for r in e.readings:
             if r.quantity == quantity and not r.masked:

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.model.species import Animals, Species
@@ -73,11 +75,11 @@ def needed_share(source: float, rise: float, limit: float) -> float | None:
 
 def changed_a_week(entries: Sequence[Entry], litres: float, now: datetime) -> float | None:
     """The keeper's own rhythm: the mean share changed a week over the last eight weeks."""
-    recent = [e for e in entries if e.kind == "change" and e.state == "live" and now - RHYTHM <= e.at <= now]
+    recent = [e for e in Log.of(entries).kinds(Change) if now - RHYTHM <= e.at <= now]
     if len(recent) < LEAST_CHANGES:
         return None
     weeks = max((now - min(e.at for e in recent)).total_seconds() / 604_800, 1.0)
-    return min(1.0, sum(float(e.body.get("litres") or 0.0) for e in recent) / litres / weeks)
+    return min(1.0, sum(e.body.litres for e in recent) / litres / weeks)
 
 
 def zone_lengths(

@@ -19,6 +19,8 @@ from jarbloom.core.bloom.kinetics import State, hydrogen
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.stepper import Trajectory, simulate
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -135,9 +137,9 @@ def _sure(ensemble: Ensemble, a: NDArray, b: NDArray, ph: NDArray) -> float:
 
 def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
     """What of a long log still matters ahead: who lives here, and the last temperature and salinity read."""
-    lives = [e for e in entries if e.kind in CHANGE_STOCK]
-    last = {q: e for e in entries for q in ("temp", "salinity") if any(r.quantity == q for r in e.readings)}
-    return tuple(sorted({e.id: e for e in (*lives, *last.values())}.values(), key=lambda e: (e.at, e.id)))
+    log = Log.of(entries)
+    last = {q: e for e in log.kinds(Tested) for q in ("temp", "salinity") if any(r.quantity == q for r in e.readings)}
+    return Log.of({e.id: e for e in (*log.kinds(*CHANGE_STOCK), *last.values())}.values())
 
 
 @dataclass(frozen=True)

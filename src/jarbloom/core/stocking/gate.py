@@ -12,14 +12,19 @@ from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.quarantine import InQuarantine
+from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.pace import last_arrival, pace_days
 from jarbloom.core.stocking.proof import prove
 from jarbloom.core.stocking.terms import quarantine_days
-from jarbloom.core.upset.levels import CLEAN_DAYS, episode, latest, reading_is_clean
+from jarbloom.core.upset.levels import episode
 from jarbloom.units import NBSP, Units, figure, load_text, percent
 
 GROWS_ON = 1.1  # so much more to come is worth a word
@@ -98,7 +103,7 @@ def of_the_tank(
         *_proof(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
         *_losses(entries, reference, now),
-        *_fresh(entries, now),
+        *_fresh(tank, entries, now),
         *_pace(tank, entries, sensitive, living, reference, now),
     )
 
@@ -116,14 +121,15 @@ def _proof(
             done = f"{proof.done:.0f} of {proof.needed:.0f}"
             words = (
                 f"The target dose was cleared within {requirement.within_h:.0f}{NBSP}hours {done} times, "
-                f"ammonia and nitrite both below {figure(requirement.ammonia_below)}."
+                f"ammonia and nitrite both below {figure(CLEAN_AT_MOST_MG_N_L)}."
             )
             missing = f"{proof.needed - proof.done:.0f} more cleared dose" + (
                 "s" if proof.needed - proof.done > 1 else ""
             )
         else:
-            words = f"Ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days."
-            missing = f"{figure(max(proof.needed - proof.done, 0), 2)} more clean days"
+            fed = " while food went in" if requirement.while_feeding and not living else ""
+            words = f"Ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days{fed}."
+            missing = f"{figure(max(proof.needed - proof.done, 0), 2)} more clean days{fed}"
         found.append(
             Check(requirement.kind, proof.met, f"{words} ({school.name})", "" if proof.met else missing, "practice")
         )
@@ -131,8 +137,7 @@ def _proof(
 
 
 def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference) -> list[Check]:
-    arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live"]
-    upset = episode(tank, entries, min(arrivals, default=None), limits_for(living, reference, tank)) if living else None
+    upset = episode(tank, entries, limits_for(living, reference, tank)) if living else None
     if upset is None or not upset.open:
         return []
     left = CLEAN_DAYS - upset.clean_days
@@ -148,11 +153,11 @@ def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], refe
 
 def _losses(entries: Sequence[Entry], reference: Reference, now: datetime) -> list[Check]:
     """Nothing new while a recent death is not understood."""
-    open_ones = [e for e in entries if e.kind == "death" and now - e.at < LOSS_WATCH and _unexplained(e)]
+    open_ones = [e for e in Log.of(entries).kinds(Death) if now - e.at < LOSS_WATCH and _unexplained(e.body)]
     if not open_ones:
         return []
     last = open_ones[-1]
-    count, name = last.body["count"], animal_name(last.body["species"], reference.species)
+    count, name = last.body.count, animal_name(last.body.species, reference.species)
     return [
         Check(
             "losses",
@@ -165,8 +170,8 @@ def _losses(entries: Sequence[Entry], reference: Reference, now: datetime) -> li
     ]
 
 
-def _unexplained(death: Entry) -> bool:
-    cause = str(death.body.get("cause", "")).lower()
+def _unexplained(death: Death) -> bool:
+    cause = death.cause.lower()
     return not cause or any(word in cause for word in ("unknown", "not known", "unclear", "?"))
 
 
@@ -200,7 +205,7 @@ def _p_safe(outlook: BatchOutlook) -> Check:
     )
 
 
-def _fresh(entries: Sequence[Entry], now: datetime) -> list[Check]:
+def _fresh(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:
     found = []
     for quantity in ("ammonia", "nitrite"):
         seen = latest(entries, quantity)
@@ -215,14 +220,15 @@ def _fresh(entries: Sequence[Entry], now: datetime) -> list[Check]:
                 )
             )
         else:
-            zero = reading_is_clean(seen.reading)
+            zero, coarse = reading_is_clean(seen.reading, tank.kit), too_coarse(tank.kit, quantity)
+            missing = f"a finer {quantity} kit" if coarse else f"{quantity} at zero"
             found.append(
                 Check(
                     f"fresh_{quantity}",
                     zero,
-                    f"{quantity.capitalize()} reads {seen.reading.typed} "
-                    f"({seen.at:%a %H:%M}); the lowest step is asked.",
-                    "" if zero else f"{quantity} at zero",
+                    f"{quantity.capitalize()} reads {seen.reading.typed} ({seen.at:%a %H:%M}); the lowest step is asked"
+                    + (f", and the kit’s reaches above {figure(CLEAN_AT_MOST_MG_N_L)} mg/L as N." if coarse else "."),
+                    "" if zero else missing,
                 )
             )
     return found
@@ -236,20 +242,17 @@ def _pace(
     reference: Reference,
     now: datetime,
 ) -> list[Check]:
-    arrivals = [e.at for e in entries if e.kind == "arrival" and e.state == "live" and not e.body.get("already_in")]
-    if not living or not arrivals:
+    came = last_arrival(entries)
+    if not living or came is None:
         return []
+    wanted, since = pace_days(tank, reference.schools, sensitive), (now.date() - came).days
     pace = reference.schools.pace[tank.pace]
-    wanted = pace.calendar_days_sensitive if sensitive else pace.calendar_days
-    if not wanted:
-        return []
-    since = (now.date() - max(arrivals).astimezone(now.tzinfo).date()).days
     return [
         Check(
             "pace",
             since >= wanted,
-            f"The last arrivals came {since} days ago; {wanted:.0f} are asked ({pace.name}).",
-            "" if since >= wanted else f"{wanted - since:.0f} days",
+            f"The last arrivals came {since} days ago; {wanted} are asked ({pace.name}).",
+            "" if since >= wanted else f"{wanted - since} days",
             "practice",
         )
     ]
@@ -271,12 +274,12 @@ def _quarantine(
     if not asked:
         text = f"They come straight in ({school.name}): what they bring, those who live here may catch."
         return [Check("quarantine", False, text, "", "taste")]
-    stays = [e for e in entries if e.kind == "quarantine" and e.state == "live" and e.body.get("batch") == batch.id]
+    stays = [e for e in Log.of(entries).kinds(InQuarantine) if e.body.batch == batch.id]
     if not stays:
         text = f"{asked}{NBSP}days in quarantine are asked; the log has none of {batch.name.lower()} ({school.name})."
         return [Check("quarantine", False, text, f"{asked} days of quarantine", "practice")]
-    since = min(e.at for e in stays)
-    days = (now.date() - since.astimezone(now.tzinfo).date()).days
+    since = min(e.day for e in stays)
+    days = (now.date() - since).days
     return [
         Check(
             "quarantine",

@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.clean import is_clean
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Requirement
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.levels import is_clean
 from jarbloom.core.vessel.volume import net_l
 
 ENOUGH_OF_TARGET = 0.8  # a dose counts as the target dose from here on
 LATE = timedelta(hours=3)  # a test a little after the 24 hours still counts
+FED_WITHIN = timedelta(
+    days=2.5
+)  # a pinch every day or two, and a morning's grace: longer ago nothing has to be cleared
 EARLY = timedelta(hours=6)  # a clean test sooner than this is too good to be the dose's
 
 
@@ -31,38 +40,56 @@ class Proof:
 
 
 def prove(tank: Tank, entries: Sequence[Entry], requirement: Requirement, now: datetime) -> Proof:
+    log = Log.of(entries).until(now)
     if requirement.kind == "clears_dose":
-        return Proof(requirement, doses_cleared(tank, entries, requirement), requirement.times)
-    return Proof(requirement, clean_days(entries, now), requirement.days)
+        return Proof(requirement, doses_cleared(tank, log, requirement), requirement.times)
+    return Proof(requirement, clean_days(tank, log, requirement), requirement.days)
 
 
-def doses_cleared(tank: Tank, entries: Sequence[Entry], requirement: Requirement) -> int:
+def doses_cleared(tank: Tank, log: Log, requirement: Requirement) -> int:
     """The run of latest target doses that were seen gone, both forms, within the hours. A failure starts it anew.
 
     A dose without a test in its time proves nothing and breaks nothing.
     """
     target = tank.target_mg_n_l * net_l(tank) * ENOUGH_OF_TARGET
-    ordered = sorted((e for e in entries if e.state == "live"), key=lambda e: (e.at, e.id))
-    doses = [e for e in ordered if e.kind == "dose" and e.body["mg_n"] >= target]
-    run = 0
-    for k, dose in enumerate(doses):
+    doses = [e for e in log.kinds(Dose) if e.body.mg_n >= target]
+    tests = log.kinds(Tested)
+    run, following = 0, None
+    for dose in reversed(doses):
         until = dose.at + timedelta(hours=requirement.within_h) + LATE
-        if k + 1 < len(doses):
-            until = min(until, doses[k + 1].at)
-        tests = [is_clean(e.readings) for e in ordered if e.kind == "test" and dose.at + EARLY <= e.at <= until]
-        judged = [t for t in tests if t is not None]
-        if judged:
-            run = run + 1 if judged[-1] else 0
+        until = until if following is None else min(until, following)
+        following = dose.at
+        first = bisect_left(tests, dose.at + EARLY, key=lambda e: e.at)
+        last = bisect_right(tests, until, key=lambda e: e.at)
+        judged = [c for e in tests[first:last] if (c := is_clean(e.readings, tank.kit)) is not None]
+        if judged and not judged[-1]:
+            break
+        run += bool(judged)
     return run
 
 
-def clean_days(entries: Sequence[Entry], now: datetime) -> float:
-    """Days from the first to the last clean test of the present run; 0 with fewer than two tests."""
+def clean_days(tank: Tank, log: Log, requirement: Requirement) -> float:
+    """Days from the first to the last clean test of the present run; 0 with fewer than two tests. Where the school asks
+    for it `while_feeding`, a clean test of water into which nothing went proves nothing and ends the run."""
     first = last = None
-    for entry in sorted((e for e in entries if e.kind == "test" and e.state == "live"), key=lambda e: (e.at, e.id)):
-        clean = is_clean(entry.readings)
-        if clean is False:
-            first = last = None
-        elif clean and entry.at <= now:
-            first, last = first or entry.at, entry.at
+    fed = _Fed(log) if requirement.while_feeding else None
+    for entry in reversed(log.kinds(Tested)):
+        clean = is_clean(entry.readings, tank.kit)
+        if clean is None:
+            continue
+        if not clean or (fed is not None and not fed.by(entry)):
+            break
+        first, last = entry.at, last or entry.at
     return 0.0 if first is None or last is None else round((last - first).total_seconds() / 86400, 2)
+
+
+class _Fed:
+    """Whether something that has to be cleared went in lately: animals live here, or food or a dose was logged."""
+
+    def __init__(self, log: Log) -> None:
+        self.log = log
+        self.given = [e.at for e in log.kinds(Dose, Feed) if not (isinstance(e.body, Feed) and e.body.grams == 0)]
+
+    def by(self, test: Entry) -> bool:
+        k = bisect_right(self.given, test.at)
+        return bool(k and test.at - self.given[k - 1] <= FED_WITHIN) or bool(stock(self.log, test.day))

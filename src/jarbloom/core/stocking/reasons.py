@@ -42,7 +42,7 @@ def reasons(
         nearest = max(before, key=lambda b: (b.planned, b.id))
         since, named = nearest.planned, nearest.name.lower()
     if since is not None:
-        days, asked = (batch.planned - since).days, terms.gap(sensitive)
+        days, asked = (batch.planned - since).days, terms.pace(sensitive)
         text = f"{days}{NBSP}days after {named}; {asked} are asked"
         found.append(
             Reason("pace", days >= asked, f"{text}{', for sensitive animals' if sensitive else ''}.", "practice")

@@ -8,11 +8,13 @@ from datetime import date, timedelta
 
 from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.pace import last_arrival, pace_days
 
-LEAST_GAP_DAYS = 4  # a batch shows in the tests of the days after it before another comes (judgement)
 SEARCH_DAYS = 150  # no date further off is proposed
 
 
@@ -23,8 +25,8 @@ class Terms:
     named: all."""
 
     today: date
-    gap_days: int
-    gap_sensitive_days: int
+    pace_days: int
+    pace_sensitive_days: int
     quarantine_days: int = 0
     weekdays: frozenset[int] = frozenset()
     last_arrival: date | None = None
@@ -33,8 +35,13 @@ class Terms:
     ready_surely: bool = True  # False: no sure day is in sight, `ready_from` is the likely one
     certain: float = CERTAIN
 
+    def pace(self, sensitive: bool) -> int:
+        """Days that the school of pace asks after the batch before (core/stocking/pace.py)."""
+        return self.pace_sensitive_days if sensitive else self.pace_days
+
     def gap(self, sensitive: bool) -> int:
-        return max(LEAST_GAP_DAYS, self.quarantine_days, self.gap_sensitive_days if sensitive else self.gap_days)
+        """Days between two batches: the pace, and one quarantine after the other."""
+        return max(self.quarantine_days, self.pace(sensitive))
 
     def has_time(self, day: date) -> bool:
         return not self.weekdays or day.weekday() in self.weekdays
@@ -59,12 +66,9 @@ def terms_of(
     weekdays: frozenset[int] = frozenset(),
 ) -> Terms:
     """The tank's schools of pace and quarantine, its log, and what the forecast says of the proof."""
-    pace = schools.pace[tank.pace]
-    arrivals = [e for e in entries if e.kind == "arrival" and e.state == "live"]
-    counted = [e.at.date() for e in arrivals if not e.body.get("already_in")]
-    asked = not arrivals or schools.cycling[tank.school].fish_in
+    asked = not Log.of(entries).kinds(Arrival) or schools.cycling[tank.school].fish_in
     return Terms(
-        today, round(pace.calendar_days), round(pace.calendar_days_sensitive),
-        quarantine_days(tank, schools), weekdays, max(counted, default=None), asked, readiness.p90 or readiness.p50,
+        today, pace_days(tank, schools, False), pace_days(tank, schools, True),
+        quarantine_days(tank, schools), weekdays, last_arrival(entries), asked, readiness.p90 or readiness.p50,
         readiness.p90 is not None,
     )  # fmt: skip

@@ -2,42 +2,33 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from jarbloom.core.journal.clean import CLEAN_DAYS, is_clean
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, Band, Limits, band, free_share
+from jarbloom.core.water.ammonia import (
+    NH3_BANDS,
+    NITRITE_BANDS,
+    Band,
+    Limits,
+    band,
+    unionised_fraction,
+    unionised_range,
+)
 from jarbloom.core.water.dilution import after_change
 
 USUAL = Limits()
 FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the tank
-
-
-@dataclass(frozen=True)
-class LastReading:
-    """A reading of a quantity with its moment."""
-
-    at: datetime
-    reading: Reading
-    entry_id: int
-
-    @property
-    def value(self) -> float:
-        return self.reading.seen
-
-
-def latest(entries: Sequence[Entry], quantity: str) -> LastReading | None:
-    """The last live reading of a quantity that is believed: a masked one says nothing, neither good nor bad."""
-    for entry in sorted(entries, key=lambda e: (e.at, e.id), reverse=True):
-        if entry.kind == "test" and entry.state == "live":
-            for reading in entry.readings:
-                if reading.quantity == quantity and not reading.masked:
-                    return LastReading(entry.at, reading, entry.id)
-    return None
 
 
 @dataclass(frozen=True)
@@ -95,16 +86,23 @@ class Levels:
         return bool((self.nh3 and self.nh3.seen >= self.limits.nh3) or (self.no2 and self.no2.seen >= self.limits.no2))
 
 
-def _since(seen: LastReading | None, entries: Sequence[Entry], tank: Tank, source: float) -> Spread | None:
-    """What a reading has come to by the water changes after it."""
+def _since(seen: LastReading | None, log: Log, tank: Tank, ammonia: bool) -> Spread | None:
+    """What a reading has come to by the water changes after it, each with the ammonia that its own water brought."""
     if seen is None:
         return None
-    found = spread(seen.reading)
-    for entry in sorted(entries, key=lambda e: (e.at, e.id)):
-        if entry.kind == "change" and entry.state == "live" and entry.at >= seen.at and entry.id != seen.entry_id:
-            f = min(1.0, entry.body["litres"] / net_l(tank))
-            found = Spread(*(after_change(x, f, source) for x in (found.low, found.seen, found.high)))
+    found, volume = spread(seen.reading), net_l(tank)
+    for entry in _changes_since(log, seen):
+        told = entry.body.source_ammonia
+        source = (tank.refill.brings_mg_n_l if told is None else told) if ammonia else 0.0
+        f = min(1.0, entry.body.litres / volume)
+        found = Spread(*(after_change(x, f, source) for x in (found.low, found.seen, found.high)))
     return found
+
+
+def _changes_since(log: Log, seen: LastReading) -> tuple[Entry[Change], ...]:
+    """Changes after a reading. Of the same minute, the one that was written down later comes after."""
+    changes = log.kinds(Change)
+    return changes[bisect_right(changes, seen.order, key=lambda e: e.order) :]
 
 
 def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits) -> Levels:
@@ -112,32 +110,33 @@ def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits
 
     pH and temperature by reading when fresh, else as set.
     """
-    ph, temp = latest(entries, "ph"), latest(entries, "temp")
+    log = Log.of(entries)
+    ph, temp, salt = (log.latest(q) for q in ("ph", "temp", "salinity"))
     ph_value = ph.value if ph and as_of - ph.at <= FRESH else tank.ph
     temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
-    am, ni = latest(entries, "ammonia"), latest(entries, "nitrite")
-    tan, no2 = _since(am, entries, tank, tank.source.brings_mg_n_l), _since(ni, entries, tank, 0.0)
-    read_at = max((s.at for s in (am, ni) if s), default=None)
-    changes = [e.at for e in entries if e.kind == "change" and e.state == "live" and read_at and e.at >= read_at]
-    salt = latest(entries, "salinity")
     salinity = salt.value if salt else tank.salinity_g_kg
-    free = float(free_share(ph_value, temp_c, salinity))
+    am, ni = log.latest("ammonia"), log.latest("nitrite")
+    tan, no2 = _since(am, log, tank, True), _since(ni, log, tank, False)
+    last = max((s for s in (am, ni) if s), key=lambda s: s.order, default=None)
+    changes = _changes_since(log, last) if last else ()
     return Levels(
         tan,
         no2,
-        tan.scaled(free) if tan else None,
+        _free(tan, ph_value, temp_c, salinity) if tan else None,
         ph_value,
         bool(ph and as_of - ph.at <= FRESH),
         temp_c,
-        read_at,
+        last.at if last else None,
         limits,
         salinity,
-        max(changes, default=None),
+        changes[-1].at if changes else None,
     )
 
 
-CLEAN_BELOW_MG_N_L = 0.25
-CLEAN_DAYS = 2
+def _free(tan: Spread, ph: float, temp_c: float, salinity: float) -> Spread:
+    """Free ammonia: the kit's step, and in salt water how much meters differ."""
+    least, most = unionised_range(ph, temp_c, salinity)
+    return Spread(tan.low * least, tan.seen * float(unionised_fraction(ph, temp_c, salinity)), tan.high * most)
 
 
 @dataclass(frozen=True)
@@ -152,40 +151,27 @@ class Episode:
         return self.clean_days < CLEAN_DAYS
 
 
-def reading_is_clean(reading: Reading) -> bool:
-    """The lowest colour step, or a value below 0.25 mg N/L."""
-    return reading.low == 0.0 or reading.seen < CLEAN_BELOW_MG_N_L
-
-
-def is_clean(readings: Sequence[Reading]) -> bool | None:
-    """True when ammonia and nitrite were both read and lay below 0.25 mg N/L; None when one is missing or masked."""
-    found = {r.quantity: r for r in readings if r.quantity in ("ammonia", "nitrite") and not r.masked}
-    if len(found) < 2:
-        return None
-    return all(reading_is_clean(r) for r in found.values())
-
-
-def episode(tank: Tank, entries: Sequence[Entry], animals_since: datetime | None, limits: Limits) -> Episode | None:
+def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | None:
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
-    if animals_since is None:
+    log = Log.of(entries)
+    arrivals = log.kinds(Arrival)
+    if not arrivals:
         return None
-    since: datetime | None = None
+    since: Entry | None = None
     clean: list[date] = []
-    for entry in sorted((e for e in entries if e.state == "live"), key=lambda e: (e.at, e.id)):
-        if entry.kind != "test" or entry.at < animals_since:
+    for entry in log.kinds(Tested):
+        if entry.at < arrivals[0].at:
             continue
-        until_now = levels(tank, [entry], entry.at, limits)
-        if until_now.over:
+        if levels(tank, Log((entry,)), entry.at, limits).over:
             if since is None or len(clean) >= CLEAN_DAYS:
-                since = entry.at
+                since = entry
             clean = []
             continue
-        verdict = is_clean(entry.readings)
-        if (
-            since is not None
-            and verdict
-            and (not clean or entry.at.date() > clean[-1])
-            and entry.at.date() > since.date()
-        ):
-            clean.append(entry.at.date())
-    return Episode(since, min(len(clean), CLEAN_DAYS)) if since is not None else None
+        if since is None:
+            continue
+        verdict = is_clean(entry.readings, tank.kit)
+        if verdict is False and clean and clean[-1] == entry.day:
+            clean.pop()  # the day's last readings of both decide
+        elif verdict and (not clean or entry.day > clean[-1]) and entry.day > since.day:
+            clean.append(entry.day)
+    return Episode(since.at, min(len(clean), CLEAN_DAYS)) if since is not None else None

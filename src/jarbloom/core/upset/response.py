@@ -9,8 +9,8 @@ from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import Levels, Spread
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.core.water.ammonia import free_share
-from jarbloom.core.water.carbonate import mixed_ph
+from jarbloom.core.water.ammonia import unionised_fraction
+from jarbloom.core.water.carbonate import Constants, constants, mixed_ph
 from jarbloom.core.water.dilution import after_change
 from jarbloom.core.water.recipes import Refill, refill
 
@@ -82,9 +82,9 @@ class _Water:
     kh: float
 
 
-def _changed(water: _Water, f: float, tank: Tank) -> _Water:
+def _changed(water: _Water, f: float, tank: Tank, salt: Constants) -> _Water:
     source = tank.refill
-    ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f)
+    ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f, salt)
     return _Water(
         after_change(water.tan, f, source.brings_mg_n_l),
         after_change(water.no2, f),
@@ -93,8 +93,12 @@ def _changed(water: _Water, f: float, tank: Tank) -> _Water:
     )
 
 
+def _salt(levels: Levels) -> Constants:
+    return constants(levels.temp_c, levels.salinity_g_kg)
+
+
 def _nh3(water: _Water, levels: Levels) -> float:
-    return water.tan * float(free_share(water.ph, levels.temp_c, levels.salinity_g_kg))
+    return water.tan * float(unionised_fraction(water.ph, levels.temp_c, levels.salinity_g_kg))
 
 
 def _badness(water: _Water, levels: Levels) -> float:
@@ -109,8 +113,8 @@ def _later(water: _Water, production: Production, days: float) -> _Water:
 def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: Production) -> float:
     """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest."""
     n = round((most - LEAST_SHARE) / SHARE_STEP)
-    shares = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)]
-    scored = [(_badness(_later(_changed(water, f, tank), production, 1.0), levels), f) for f in shares]
+    shares, salt = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)], _salt(levels)
+    scored = [(_badness(_later(_changed(water, f, tank, salt), production, 1.0), levels), f) for f in shares]
     enough = [f for bad, f in scored if bad < 1.0]
     return enough[0] if enough else min(scored)[1]
 
@@ -138,7 +142,7 @@ def respond(tank: Tank, levels: Levels, production: Production, school: Correcti
         if _badness(water, levels) >= 1.0:
             reached_at = None
             f = _share(water, tank, levels, school.max_fraction, production)
-            after = _changed(water, f, tank)
+            after = _changed(water, f, tank, _salt(levels))
             nh3_before = _nh3(water, levels)
             nh3_after = _nh3(after, levels)
             frees = frees or nh3_after > nh3_before

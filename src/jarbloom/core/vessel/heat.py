@@ -14,8 +14,9 @@ from jarbloom.core.vessel.shapes import has_shape, inner, inner_height_cm
 from jarbloom.core.vessel.volume import decor_kg, net_l, surface_m2, vessel
 
 Array = NDArray[np.float64]
-# W/m2 K (2-science.md section 2); the lid's is judgement: still air between water and glass
-U_GLASS, U_BOTTOM, U_OPEN, U_LID = 5.0, 2.0, 6.0, 3.0
+# W/m2 K (docs/science.md, heat): single glass to room air, radiation included; the lid's is judgement: still air
+# between water and glass
+U_GLASS, U_BOTTOM, U_OPEN, U_LID = 7.0, 2.0, 6.0, 3.0
 LATENT_W_PER_L_H = 680.0
 EVAPORATION = {False: 0.1, True: 0.02}  # L per m2, hour and kPa; open, with a lid
 WATER_J_L_K, STONE_J_KG_K = 4180.0, 840.0

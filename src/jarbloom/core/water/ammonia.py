@@ -8,59 +8,54 @@ from typing import Any
 import numpy as np
 
 T_ZERO_K = 273.15
+LN_10 = float(np.log(10.0))
+DEBYE_HUCKEL = 0.509  # of water at 25 deg C
+METER_SCATTER = (0.7, 1.4)  # of the offset below, from probe to probe: 0.09 to 0.18 at S 35 (liquid junction)
 
 
-def unionised_fraction(ph: Any, temp_c: Any) -> Any:
-    """Share of TAN that is NH3 in fresh water, 0 to 1. Scalars or arrays that broadcast.
+def unionised_fraction(ph: Any, temp_c: Any, salinity: Any = 0.0) -> Any:
+    """Share of TAN that is NH3, 0 to 1, for a pH as a hobby meter or kit shows it. Scalars or arrays that broadcast.
 
-    f = 1 / (1 + 10^(pKa - pH)), pKa = 0.09018 + 2729.92 / T_K, 0 to 50 deg C, pH 6 to 10
-    (Emerson, Russo, Lund & Thurston 1975, J. Fish. Res. Board Can. 32:2379, eq. 8).
+    f = 1 / (1 + 10^(pKa - pH)). Fresh: pKa = 0.09018 + 2729.92 / T_K, 0 to 50 deg C, pH 6 to 10 (Emerson, Russo, Lund
+    & Thurston 1975, J. Fish. Res. Board Can. 32:2379, eq. 8). What salt adds to pKa is Yao & Millero 1995 (Aquat.
+    Geochem. 1:53), S 0 to 40, on the sea water scale, so that `meter_offset` is added; all of it vanishes at S 0.
 
-    >>> round(float(unionised_fraction(8.0, 25.0)), 4)
-    0.0537
-    """
-    pka = 0.09018 + 2729.92 / (np.asarray(temp_c, dtype=float) + T_ZERO_K)
-    return 1.0 / (1.0 + 10.0 ** (pka - np.asarray(ph, dtype=float)))
-
-
-def unionised_fraction_salt(ph_nbs: Any, temp_c: Any, salinity: Any) -> Any:
-    """Share of TAN that is NH3 in sea water of `salinity` g/kg, for a pH read on the NBS scale.
-
-    Yao & Millero 1995 (Aquat. Geochem. 1:53), T in K, sea water pH scale; a hobby meter is calibrated
-    with NBS buffers and reads about 0.12 to 0.15 higher, so that is taken off first.
-
-    >>> round(float(unionised_fraction_salt(8.1, 25.0, 35.0)), 2)
+    >>> [round(100 * float(unionised_fraction(*x)), 2) for x in ((7.0, 25.0), (8.0, 25.0), (7.5, 20.0))]
+    [0.56, 5.37, 1.24]
+    >>> round(float(unionised_fraction(8.1, 25.0, 35.0)), 3)
     0.05
     """
-    return 1.0 / (1.0 + ammonium_per_unionised(temp_c, salinity) * 10.0 ** -np.asarray(ph_nbs, dtype=float))
-
-
-NBS_MINUS_SWS = 0.13  # a hobby meter, calibrated with NBS buffers, reads so much above the sea water scale at S 35
-FRESH_BELOW_G_KG = 1.0
-
-
-def ammonium_per_unionised(temp_c: Any, salinity: Any) -> Any:
-    """10^pKa, so that NH3 = TAN / (1 + 10^pKa x 10^-pH); arrays that broadcast. Emerson et al. 1975 below 1 g/kg, else
-    Yao & Millero 1995 with the pH taken as read on the NBS scale.
-
-    >>> round(float(1 / (1 + ammonium_per_unionised(25.0, 0.0) * 10**-8.0)), 4)
-    0.0537
-    >>> round(float(1 / (1 + ammonium_per_unionised(25.0, 35.0) * 10**-8.1)), 2)
-    0.05
-    """
-    t, s = np.asarray(temp_c, dtype=float) + T_ZERO_K, np.asarray(salinity, dtype=float)
-    fresh = 0.09018 + 2729.92 / t
-    salt = -_ln_k_salt(t, s) / np.log(10.0) + NBS_MINUS_SWS
-    return 10.0 ** np.where(s < FRESH_BELOW_G_KG, fresh, salt)
-
-
-def free_share(ph: Any, temp_c: Any, salinity: Any = 0.0) -> Any:
-    """Share of TAN that is NH3 in this water, fresh or salt; pH as read with a hobby meter or kit."""
     return 1.0 / (1.0 + ammonium_per_unionised(temp_c, salinity) * 10.0 ** -np.asarray(ph, dtype=float))
 
 
-def _ln_k_salt(t: Any, s: Any) -> Any:
-    return -6285.33 / t + 0.0001635 * t - 0.25444 + (0.46532 - 123.7184 / t) * np.sqrt(s) + (-0.01992 + 3.17556 / t) * s
+def ammonium_per_unionised(temp_c: Any, salinity: Any) -> Any:
+    """10^pKa of `unionised_fraction`, so that NH3 = TAN / (1 + 10^pKa x 10^-pH); arrays that broadcast."""
+    t, s = np.asarray(temp_c, dtype=float) + T_ZERO_K, np.asarray(salinity, dtype=float)
+    of_salt = (0.46532 - 123.7184 / t) * np.sqrt(s) + (-0.01992 + 3.17556 / t) * s
+    return 10.0 ** (0.09018 + 2729.92 / t - of_salt / LN_10 + meter_offset(s))
+
+
+def meter_offset(salinity: Any) -> Any:
+    """What a meter calibrated with NBS buffers shows above pH on the sea water scale: -log10 of the activity of H+.
+
+    Davies' equation, A (I^0.5 / (1 + I^0.5) - 0.3 I), with I = 19.924 S / (1000 - 1.005 S) mol/kg (Dickson, Sabine &
+    Christian 2007, ch. 5); S 0 to 35. Measured at S 35: 0.12 to 0.15, and 0.09 to 0.18 from probe to probe.
+
+    >>> [round(float(meter_offset(s)), 3) for s in (0.0, 1.0, 10.0, 35.0)]
+    [0.0, 0.06, 0.127, 0.124]
+    """
+    s = np.asarray(salinity, dtype=float)
+    strength = 19.924 * s / (1000.0 - 1.005 * s)
+    root = np.sqrt(strength)
+    return DEBYE_HUCKEL * (root / (1 + root) - 0.3 * strength)
+
+
+def unionised_range(ph: float, temp_c: float, salinity: float) -> tuple[float, float]:
+    """(least, most) of `unionised_fraction` by how much meters differ in this salt; both the same in fresh water."""
+    offset = float(meter_offset(salinity))
+    return tuple(  # type: ignore[return-value]
+        float(unionised_fraction(ph - (k - 1) * offset, temp_c, salinity)) for k in reversed(METER_SCATTER)
+    )
 
 
 def epa_acute_tan(ph: float, temp_c: float) -> float:

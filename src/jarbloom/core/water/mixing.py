@@ -104,17 +104,18 @@ def bicarbonate_for(litres: float, source: Source, target_dkh: float) -> Buffer:
 def salt_g(
     litres: float, salinity_g_kg: float, factor: float = 1.0, temp_c: float = 25.0, has_g_kg: float = 0.0
 ) -> float:
-    """Salt for litres of finished water: litres x density x S/(1 - S/1000) x factor, less what is in it already.
+    """Salt for litres of finished water: litres x density (kg/L) x S (g/kg) x factor, less what is in it already.
 
-    `factor` 1.0 to 1.1 is for the salt's own water, from the keeper's last mix (2-science.md section 7).
-    >>> round(salt_g(10.0, 35.0))
-    371
+    `factor` 1.0 to 1.1 is for the salt's own water, from the keeper's last mix. For salt into litres of fresh water it
+    would be litres x density of fresh water x S / (1 - S/1000): 3,616 g into 100 L, which then come to 101 L.
+    >>> round(salt_g(100.0, 35.0))
+    3582
     """
     if salinity_g_kg < has_g_kg:
         raise Refused("There is more salt in it already than is wanted: mix fresh water in.", "salinity")
 
     def per_litre(s: float) -> float:
-        return density_kg_l(s, temp_c) * s / (1 - s / 1000)
+        return density_kg_l(s, temp_c) * s
 
     return litres * (per_litre(salinity_g_kg) - per_litre(has_g_kg)) * factor
 

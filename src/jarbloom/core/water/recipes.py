@@ -10,6 +10,7 @@ from jarbloom.errors import Refused
 
 N_SHARE_NH4CL = 14.007 / 53.491  # mass of N in ammonium chloride
 N_SHARE_NH3 = 14.007 / 17.031
+ALK_MEQ_PER_MG_N = 1 / 14.007  # that ammonia solution brings along: one equivalent for each mol; the chloride none
 
 # Density of aqueous ammonia at 20 deg C, g/mL, by mass percent NH3 (CRC Handbook, density of solutions)
 _PERCENT = (0.0, 5.0, 10.0, 15.0, 20.0, 25.0, 30.0)
@@ -31,6 +32,17 @@ def nitrogen_in_solution_mg(millilitres: float, percent_nh3: float) -> float:
         raise Refused(f"{percent_nh3} % is no strength that ammonia solution is sold at (0.1 to 30 %).")
     density = float(np.interp(percent_nh3, _PERCENT, _DENSITY))
     return 1000 * millilitres * density * percent_nh3 / 100 * N_SHARE_NH3
+
+
+def alkalinity_meq(mg_n: float, unit: str, dose_from: str) -> float:
+    """Alkalinity that a dose brings, meq: ammonia solution one equivalent a mol, ammonium chloride none. What was
+    given in mL was solution, in g chloride; otherwise `dose_from` tells what this keeper has.
+
+    >>> round(alkalinity_meq(14.007, "mL", "chloride"), 6), alkalinity_meq(14.007, "g", "solution")
+    (1.0, 0.0)
+    """
+    source = {"mL": "solution", "g": "chloride"}.get(unit, dose_from)
+    return mg_n * ALK_MEQ_PER_MG_N if source == "solution" else 0.0
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ import gsw
 
 from jarbloom.core.model.tank import Instrument
 from jarbloom.errors import Refused
-from jarbloom.units import figure
+from jarbloom.units import figure, number
 
 USUAL_REFERENCE_C = 25.0
 GLASS_EXPANSION = 25e-6  # per K, of a glass hydrometer's volume
@@ -72,38 +72,59 @@ def _solve(excess: Callable[[float], float]) -> float:
     return 0.5 * (low + high)
 
 
-_SG = re.compile(r"^\s*(?:sg\s*)?(\d[\d.,]*)\s*(?:sg)?\s*(?:@\s*([\d.,]+)\s*°?[cC]?)?\s*$", re.IGNORECASE)
+_SALINITY = re.compile(r"^(?:sg\s*)?(\d[\d.,]*)\s*(sg|g/kg|ppt|psu|‰)?\s*(?:@\s*(\d[\d.,]*)\s*°?c?)?$", re.IGNORECASE)
+COLDEST_REFERENCE_C, WARMEST_REFERENCE_C = 0.0, 40.0
 
 
-def read_salinity(typed: str, field: str = "salinity") -> tuple[float, str]:
-    """(g/kg, unit) of typed text: '35' or '35 g/kg' or '35 ppt' as it is, '1.026 sg' converted.
+@dataclass(frozen=True)
+class TypedSalinity:
+    """What was typed: a salinity in g/kg, or a specific gravity with the temperature its scale is true at, if told."""
 
-    Raises Refused for a figure that can only have been meant in the other unit (1.025 as g/kg, 35 as SG).
+    value: float
+    is_sg: bool
+    reference_c: float | None = None
+
+    @property
+    def g_kg(self) -> float:
+        if not self.is_sg:
+            return self.value
+        return salinity_of_sg(
+            max(self.value, 1.0), self.reference_c if self.reference_c is not None else USUAL_REFERENCE_C
+        )
+
+
+def read_salinity(typed: str, field: str = "salinity") -> TypedSalinity:
+    """'35', '35 g/kg' or '35 ppt' as it is; '1.026 sg' and '1.026 sg @ 20' converted, at the scale's own temperature.
+
+    Raises Refused for what is no number, and for a figure that can only have been meant in the other unit (1.025 as
+    g/kg, 35 as SG).
     """
     text = typed.strip().lower()
-    as_sg = "sg" in text
-    bare = re.sub(r"(g/kg|ppt|psu|‰)\s*$", "", text).strip()
-    unit_given = bare != text
-    found = _SG.match(bare)
+    found = _SALINITY.match(text)
     if not found:
         raise Refused(f"“{typed[:40]}” is not a salinity; write 35 for g/kg or 1.026 sg.", field)
-    value = float(found[1].replace(",", "."))
-    if as_sg:
+    value = number(found[1], field)
+    is_sg, unit_given = "sg" in text, found[2] is not None
+    reference = None
+    if found[3]:
+        reference = number(found[3], field, low=COLDEST_REFERENCE_C, high=WARMEST_REFERENCE_C)
+        if not is_sg:
+            raise Refused("A temperature belongs to a specific gravity: write 1.026 sg @ 25.", field)
+    if is_sg:
         if not 0.99 <= value <= 1.06:
             raise Refused(
                 f"{figure(value, 4)} is no specific gravity (0.99 to 1.06). For g/kg write {figure(value)} alone.",
                 field,
             )
-        return salinity_of_sg(max(value, 1.0)), "SG"
-    if SG_FROM <= value <= SG_TO and not unit_given:
+    elif SG_FROM <= value <= SG_TO and not unit_given:
         raise Refused(
             f"{value:.4g} looks like a specific gravity: write “{value:.4g} sg” "
             f"({figure(salinity_of_sg(value))} g/kg), or “{value:.4g} g/kg” if you mean that.",
             field,
         )
-    if not 0 <= value <= MOST_G_KG:
+    elif not 0 <= value <= MOST_G_KG:
         raise Refused(f"{figure(value)} g/kg is not within 0 to {MOST_G_KG:.0f}.", field)
-    return value, "g/kg"
+    return TypedSalinity(value, is_sg, reference)
 
 
 FLOATS = ("hydrometer", "swing_arm")  # these read by density, and so by temperature
@@ -112,14 +133,11 @@ FLOATS = ("hydrometer", "swing_arm")  # these read by density, and so by tempera
 def read_with(instrument: Instrument, typed: str, sample_c: float, field: str) -> float:
     """g/kg of what an instrument shows in water of `sample_c`: what floats is corrected to its own temperature when it
     was typed as specific gravity. Raises Refused as read_salinity does."""
-    value, unit = read_salinity(typed, field)
-    if unit == "SG" and instrument.kind in FLOATS:
-        return salinity_by_hydrometer(_sg(typed), sample_c, instrument.calibrated_at_c)
-    return value
-
-
-def _sg(typed: str) -> float:
-    return float(re.sub(r"[^0-9.,]", "", typed).replace(",", "."))
+    told = read_salinity(typed, field)
+    if told.is_sg and instrument.kind in FLOATS:
+        true_at = instrument.calibrated_at_c if told.reference_c is None else told.reference_c
+        return salinity_by_hydrometer(told.value, sample_c, true_at)
+    return told.g_kg
 
 
 def stale_calibration(instrument: Instrument, today: date) -> bool:

@@ -16,8 +16,8 @@ from jarbloom.web.forms.fields import Errors, parse_moment, shown_number, value_
 
 
 def known_kind(kind: str) -> str:
-    if kind not in KINDS:
-        raise NotFound(f"“{kind[:40]}” is no kind of entry.")
+    if kind not in KINDS or not KINDS[kind].fields:
+        raise NotFound(f"“{kind[:40]}” is no kind of entry that can be written.")
     return kind
 
 
@@ -55,7 +55,7 @@ def typed_of(entry: Entry, desk: Desk) -> dict[str, Any]:
     }
     by_quantity = {r.quantity: r.typed for r in entry.readings}
     for spec in KINDS[entry.kind].fields:
-        value = entry.body.get(spec.name)
+        value = None if entry.kind == "test" else getattr(entry.body, spec.name)
         if entry.kind == "test":
             shown[spec.name] = by_quantity.get(spec.name, "")
         elif value is None:

@@ -8,7 +8,7 @@ from datetime import date, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.journal.kinds import Field
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import Units, canonical, figure, number
@@ -53,7 +53,7 @@ def value_of(spec: Field, text: str, units: Units) -> Any:
             raise Refused(f"{text} {unit} is not within {figure(low)} to {figure(high)}.".replace("  ", " "), spec.name)
         return value
     if spec.type == "salinity":
-        return read_salinity(text, spec.name)[0]
+        return read_salinity(text, spec.name).g_kg
     if spec.type == "choice":
         if text not in dict(spec.choices):
             raise Refused(f"“{text[:40]}” is not a choice here.", spec.name)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from jarbloom.core.journal.kinds import Field
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.dilution import USUAL_CHANGE
 from jarbloom.core.water.mixing import Wish
 from jarbloom.core.water.salinity import INSTRUMENTS
 from jarbloom.deeds.desk import Desk
@@ -101,7 +102,7 @@ def read_instrument(typed: Mapping[str, str], desk: Desk, thing_id: int = 0) -> 
 
 def blank_mix(tank: Tank, waters: Sequence[Water], units: Units) -> dict[str, str]:
     """A change of a third at the tank's own salinity, from the water it takes now; in fresh water to its KH."""
-    third = net_l(tank) * 0.3
+    third = net_l(tank) * USUAL_CHANGE
     ids = [str(w.id) for w in sorted(waters, key=lambda w: w.name != tank.source.name)]
     salt = tank.salinity_g_kg > 0
     return {

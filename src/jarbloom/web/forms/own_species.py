@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from jarbloom.core.journal.kinds import Field
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.data.species_rows import CHOICES, RANGES, TYPES
 from jarbloom.errors import Refused
 from jarbloom.units import Units

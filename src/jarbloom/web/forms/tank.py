@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from jarbloom.core.journal.kinds import DEVICES, Field
+from jarbloom.core.journal.kinds.choices import DEVICES
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank

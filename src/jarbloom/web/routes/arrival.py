@@ -9,7 +9,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.animals.acclimatise import Bag
 from jarbloom.core.animals.arrival import WATCH_FOR
-from jarbloom.core.journal.kinds import BRED, SIGNS, Field
+from jarbloom.core.journal.kinds.choices import BRED, SIGNS
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import arrive, look

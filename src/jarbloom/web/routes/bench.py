@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.journal.kinds import SIGNS
+from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import keep_tank, look
 from jarbloom.errors import NotFound, Refused

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.water.salinity import read_salinity, specific_gravity
+from jarbloom.core.water.salinity import read_salinity
 from jarbloom.deeds import keep_house
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
@@ -71,13 +71,14 @@ def _compared(desk: Desk, asked: dict[str, str]) -> dict[str, Any]:
 def _converted(desk: Desk, s: str, t: str, c: str) -> tuple[tuple[str, ...], str]:
     units = desk.preferences.units
     try:
-        g_kg, unit = read_salinity(s, "s")
-        found = [salinity_words(g_kg, 25.0, units)]
-        if unit == "SG" and t.strip():
+        told = read_salinity(s, "s")
+        found = [salinity_words(told.g_kg, 25.0, units)]
+        if told.is_sg and t.strip():
             sample = canonical(number(t, "t", low=0, high=120), units.unit("temp"), "temp")
-            scale = canonical(number(c or str(units.value(25.0, "temp")), "c"), units.unit("temp"), "temp")
-            reading = specific_gravity(g_kg)
-            found.append(hydrometer_words(reading, sample, scale, units))
+            scale = canonical(
+                number(c or str(units.value(25.0, "temp")), "c", low=0, high=120), units.unit("temp"), "temp"
+            )
+            found.append(hydrometer_words(told.value, sample, scale, units))
         return tuple(found), ""
     except Refused as problem:
         return (), problem.sentence

@@ -7,7 +7,7 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.journal.kinds import SIGNS
+from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.deeds import log as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused
@@ -39,22 +39,19 @@ def read_line(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
 def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     line = typed.get("line", "")
     try:
-        saved = deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1")
+        deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1")
     except Refused as problem:
         status, clash = (409, True) if isinstance(problem, Clash) else (422, False)
         chips = deeds.understand(desk, slug, line).chips
         return show_now(request, desk, slug, status, line=line, chips=chips, refused=problem.sentence, clash=clash)
-    if saved.leftover:
-        assert saved.parsed is not None
-        asks = tuple(c for c in saved.parsed.chips if not c.ok)
-        return show_now(request, desk, slug, line=saved.leftover, chips=asks)
     return RedirectResponse(_back(request, slug, typed), 303)
 
 
 @router.get("/log")
 def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "") -> HTMLResponse:
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id, live_only=not all)
+    zone = desk.preferences.tz
+    entries = journal.entries(desk.conn, tank.id, live_only=False, zone=zone) if all else desk.log(tank.id)
     shown = book([e for e in entries if not kind or e.kind == kind], desk.preferences.units, desk.reference.species)
     acts = journal.latest_acts(desk.conn, tank.id, 12)
     return page(
@@ -127,14 +124,14 @@ def save_new(request: Request, desk: AtDesk, slug: str, kind: str, typed: Typed)
 @router.get("/log/{entry_id}")
 def correct_form(request: Request, desk: AtDesk, slug: str, entry_id: int) -> HTMLResponse:
     tank = tanks.tank(desk.conn, slug)
-    entry = journal.entry(desk.conn, tank.id, entry_id)
+    entry = journal.entry(desk.conn, tank.id, entry_id, desk.preferences.tz)
     return _entry_form(request, desk, slug, entry.kind, typed_of(entry, desk), {}, 200, entry)
 
 
 @router.post("/log/{entry_id}")
 def correct(request: Request, desk: AtDesk, slug: str, entry_id: int, typed: Typed) -> Response:
     tank = tanks.tank(desk.conn, slug)
-    entry = journal.entry(desk.conn, tank.id, entry_id)
+    entry = journal.entry(desk.conn, tank.id, entry_id, desk.preferences.tz)
     filled, errors = read_entry(entry.kind, typed, desk)
     if filled is not None:
         try:

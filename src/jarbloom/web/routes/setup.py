@@ -14,7 +14,7 @@ from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds import keep_house, keep_tank, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.store import batches, house, journal, tanks
+from jarbloom.store import batches, house, tanks
 from jarbloom.views.equipment import check_rows, equipment_look
 from jarbloom.views.water import mix_look, tank_water_facts
 from jarbloom.web import urls
@@ -32,7 +32,7 @@ SAVES = {"volume": "Save the volume", "equipment": "Save the equipment", "water"
 
 def _animals(desk: Desk, tank: Tank) -> tuple[Any, ...]:
     """What lives here and what is planned."""
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     from_plan = tuple(a for b in plan if b.arrived is None for a in b.items)
     return (*look.stock_of(entries, desk.now), *from_plan)
@@ -44,7 +44,7 @@ def _shown(desk: Desk, tank: Tank, part: str, typed: Form | None = None) -> dict
     if part == "volume":
         return {"look": volume_of(tank, desk), "problems": (), "needs": (), "net": units.volume(net_l(tank))}
     if part == "equipment":
-        entries = journal.entries(desk.conn, tank.id)
+        entries = desk.log(tank.id)
         found = equipment_look(tank, equipment(tank, _animals(desk, tank), desk.reference, entries), units)
         due = checks_due(desk.reference.checks, tank, entries, desk.now.date())
         return {"look": found, "problems": (), "checks": check_rows(due, desk.now.date())}
@@ -156,7 +156,7 @@ def setup_look(desk: AtDesk, slug: str, part: str, typed: Typed) -> HTMLResponse
     if changed is not None:
         try:
             keep_tank.check(changed, desk)
-            entries = journal.entries(desk.conn, tank.id)
+            entries = desk.log(tank.id)
             work = equipment(changed, _animals(desk, tank), desk.reference, entries)
             found = equipment_look(changed, work, desk.preferences.units)
             return fragment(desk, "parts/equipment_look.html", look=found, problems=())

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.deeds import set_up
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.store import journal, tanks
+from jarbloom.store import tanks
 from jarbloom.views.setup import fill_words, off_rows, prep_rows, step_rows
 from jarbloom.views.water import instrument_row
 from jarbloom.web import urls
@@ -76,13 +76,13 @@ def tick_check(request: Request, desk: AtDesk, slug: str, key: str, typed: Typed
     return RedirectResponse(back_to(typed, f"{urls.setup(slug, 'equipment')}#checks"), 303)
 
 
-CULTURE_FIELDS = KINDS["bacteria"].fields
+CULTURE_FIELDS = Bacteria.fields
 
 
 def _told(typed: Any, desk: Desk, errors: Errors) -> dict[str, Any]:
     """The culture as typed, as an entry's body; what cannot be read goes to errors."""
     values = read_fields(CULTURE_FIELDS, typed, desk.preferences.units, errors)
-    return {k: v.isoformat() if isinstance(v, date) else v for k, v in values.items() if v is not None}
+    return {k: v for k, v in values.items() if v is not None}
 
 
 @router.get("/culture")
@@ -94,7 +94,7 @@ def _culture(
     request: Request, desk: Desk, slug: str, typed: Any, errors: dict[str, str], status: int = 200
 ) -> HTMLResponse:
     tank, today = tanks.tank(desk.conn, slug), desk.now.date()
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     source = typed.get("source") or "bottle_cool"
     body = _told(typed, desk, Errors())
     steps = preparations(tank, source, desk.preferences.units)
@@ -110,9 +110,9 @@ def _culture(
         errors=errors,
         borrowed=source == "borrowed",
         steps=prep_rows(steps, today, typed),
-        hope=hope(body, today, tank),
+        hope=hope(Bacteria.from_raw(body), today, tank),
         off=off_rows(switched_off(entries), today),
-        cultures=[e for e in entries if e.kind in ("bacteria", "rock")],
+        cultures=entries.kinds(Bacteria, Rock),
         here="setup",
         part="culture",
     )
@@ -125,7 +125,12 @@ def culture_look(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
     steps = preparations(tank, str(body.get("source", "bottle")), desk.preferences.units)
     rows = prep_rows(steps, today, typed)
     return fragment(
-        desk, "parts/culture_look.html", hope=hope(body, today, tank), steps=rows, ticked=typed.all("ready"), errors={}
+        desk,
+        "parts/culture_look.html",
+        hope=hope(Bacteria.from_raw(body), today, tank),
+        steps=rows,
+        ticked=typed.all("ready"),
+        errors={},
     )
 
 

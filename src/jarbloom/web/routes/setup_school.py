@@ -15,7 +15,7 @@ from jarbloom.deeds import keep_tank, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
 from jarbloom.errors import NotFound
-from jarbloom.store import journal, tanks
+from jarbloom.store import tanks
 from jarbloom.views.school import school_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
@@ -40,7 +40,7 @@ def _school(
     **more: Any,
 ) -> HTMLResponse:
     tank = tanks.tank(desk.conn, slug)
-    entries = journal.entries(desk.conn, tank.id)
+    entries = desk.log(tank.id)
     seen = look.see_tank(desk, tank)
     s = seen.situation
     given = {k: v for k, v in asked.items() if k in QUESTIONS and v in dict(QUESTIONS[k][1])}

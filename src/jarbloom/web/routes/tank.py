@@ -26,7 +26,8 @@ GENERAL = ("name", "kit", "pace")  # what stands on the settings page; the rest 
 def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more: object) -> HTMLResponse:
     """The Now page; `more` carries a typed line with its chips when one was refused."""
     seen = look.see(desk, slug)
-    acts = journal.latest_acts(desk.conn, seen.tank.id, 1)
+    # a refused line has saved nothing: the act before it is no answer to it
+    acts = [] if more.get("refused") else journal.latest_acts(desk.conn, seen.tank.id, 1)
     shown = {"line": "", "chips": (), "refused": "", "clash": False}
     return page(
         request,

@@ -1,88 +1,178 @@
-"""A line as tokens that are taken one by one, with amounts and their units. Each clause of the log is read from it."""
+"""A line as words that are taken one by one: amounts with units, animals, the rest. Each clause is read from it."""
 
 from __future__ import annotations
 
-import difflib
 import re
-from datetime import datetime
-from typing import Any
+from datetime import date, datetime, timedelta
 
-from jarbloom.core.journal.complete import Setting
-from jarbloom.core.journal.kinds import clean_body
+from jarbloom.core.animals.names import called, is_plural, nearest_species
+from jarbloom.core.journal.asking import Amount, Ask, Tap
 from jarbloom.core.journal.line.times import moment
-from jarbloom.core.journal.line.vocabulary import AMOUNT, GLYPHS, KEYWORDS, LOOKALIKE, UNIT_WORDS, Ask, Chip, Draft
-from jarbloom.core.journal.readings import MASKED
-from jarbloom.core.model.kit import Reading
+from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, LOOKALIKE, SURE, UNITS
+from jarbloom.core.journal.setting import Setting
+from jarbloom.units import number
+
+MOST_WORDS = 4  # of an animal's name
+MOST_TAPS = 4
+PIECE = re.compile(r"[^\s;·|]+")
 
 
 class Tokens:
+    """What a clause may take of a line (core/journal/asking.Clause)."""
+
     def __init__(self, line: str, now: datetime, setting: Setting) -> None:
-        self.line, self.now, self.s = line, now, setting
-        pieces = [(m[0].rstrip(","), m.start()) for m in re.finditer(r"[^\s;·]+", line) if m[0] != ","]
+        self.line, self.now, self.setting = line, now, setting
+        pieces = [(m[0], m.start()) for m in PIECE.finditer(line)]
+        pieces = [(re.sub(r"[,!]+$|(?<=\d)\.$", "", text), start) for text, start in pieces]
+        pieces = [(text, start) for text, start in pieces if text not in ("", "/")]
+        self.sure = bool(pieces) and pieces[-1][0].lower() == SURE
+        pieces = pieces[: -1 if self.sure else None]
         self.tokens = [text for text, _ in pieces]
         self.starts = [start for _, start in pieces]
         self.k = 0
-        self.time_in_doubt = False
+        self.began = 0  # where the clause began
+        self.word = ""
         self.at: datetime | None = None
-        self.drafts: list[Draft] = []
-        self.readings: dict[str, Reading] = {}
-        self.chips: list[Chip] = []
-        self.left: list[str] = []
+
+    # --- looking and taking ---
+
+    def next(self) -> str:
+        return self.tokens[self.k].lower() if self.k < len(self.tokens) else ""
+
+    def take(self, *words: str) -> str:
+        word = self.next()
+        if word and word in words:
+            self.k += 1
+            return word
+        return ""
+
+    def rest(self) -> str:
+        text = self.line[self.starts[self.k] :].strip() if self.k < len(self.tokens) else ""
+        self.k = len(self.tokens)
+        return text
+
+    def rewritten(self, clause: str) -> str:
+        before = self.line[: self.starts[self.began]]
+        after = self.line[self.starts[self.k] :] if self.k < len(self.tokens) else ""
+        return f"{before}{clause} {after}".strip()
+
+    def doubt(self, unusual: bool, question: str) -> None:
+        if unusual and not self.sure:
+            raise Ask(question, Tap("yes", f"{self.line.strip()} {SURE}"))
+
+    # --- amounts ---
+
+    def number(self, what: str, *, units: tuple[str, ...]) -> Amount:
+        told = self.amount(what, units=units)
+        if told is None:
+            raise Ask(f"{what}: how much?")
+        return told
+
+    def amount(self, what: str, *, units: tuple[str, ...], optional: bool = False) -> Amount | None:
+        found = AMOUNT.match(self.next())
+        if found is None or (optional and moment(self.tokens[self.k :], self.now)):
+            if optional and not re.match(r"^[<>+\-−]?[.,]?\d", self.next()):
+                return None
+            raise self._no_number(what)
+        if found[2] and found[2] not in UNITS and (slip := self._slip(what)):
+            raise slip
+        self.k += 1
+        unit = self._unit(found[2] or "", units)
+        if not unit and self.next() in UNITS and not self._begins_reading(self.next()):
+            unit = UNITS[self.take(self.next())]
+        if unit and unit not in units:
+            raise Ask(f"{what} in “{unit}”? Use {', '.join(units)}.")
+        return Amount(number(found[1]), unit, found[1])
+
+    def _unit(self, glued: str, units: tuple[str, ...]) -> str:
+        """The unit run together with the number, or the next word when it is one of those that can stand here."""
+        if glued:
+            return UNITS.get(glued, glued)
+        word = self.next()
+        if UNITS.get(word, "") in units and not self._begins_reading(word):
+            self.k += 1
+            return UNITS[word]
+        return ""
+
+    def _begins_reading(self, word: str) -> bool:
+        """'t', 'c' and the like are also words of the log: they are no unit where a number follows."""
+        following = self.tokens[self.k + 1].lower() if self.k + 1 < len(self.tokens) else ""
+        return word in KEYWORDS and AMOUNT.match(following) is not None
+
+    def _no_number(self, what: str) -> Ask:
+        token = self.tokens[self.k] if self.k < len(self.tokens) else ""
+        if not token or token.lower() in KEYWORDS:
+            return Ask(f"{what}: how much?")
+        if slip := self._slip(what):
+            return slip
+        self.k += 1
+        if re.fullmatch(r"[-−][\d.,]+\S*", token):
+            return Ask(f"{what} “{token[:40]}” is below zero")
+        return Ask(f"{what} “{token[:40]}” is not a number")
+
+    def _slip(self, what: str) -> Ask | None:
+        """The next word is a number but for letters that look like figures: '1o', 'l.0'."""
+        token = self.tokens[self.k]
+        fixed = token.translate(LOOKALIKE)
+        found = AMOUNT.match(fixed.lower())
+        if fixed == token or found is None or (found[2] and found[2] not in UNITS):
+            return None
+        self.k += 1
+        return Ask(f"{what} “{token[:40]}”: did you mean {fixed}?", Tap(fixed, self._with(token, fixed)))
 
     def _with(self, old: str, new: str) -> str:
         return re.sub(rf"(?<!\S){re.escape(old)}(?!\S)", new, self.line, count=1)
 
-    def _amount(self, what: str, *, optional: bool = False) -> tuple[str, str] | None:
-        """The next token as (number text, unit word), taking a unit that stands apart too."""
-        found = AMOUNT.match(self.tokens[self.k]) if self.k < len(self.tokens) else None
-        if found is None:
-            if optional:
-                return None
-            self._no_number(what)
-        assert found is not None
-        self.k += 1
-        unit = (found[2] or "").lower()
-        if not unit and self.k < len(self.tokens) and self.tokens[self.k].lower() in UNIT_WORDS:
-            # 'in' and 't', 'c' are also words of the log: only take a unit that is not followed by a number
-            following = self.tokens[self.k + 1] if self.k + 1 < len(self.tokens) else ""
-            token = self.tokens[self.k].lower()
-            if token not in KEYWORDS or not AMOUNT.match(following):
-                unit = token
-                self.k += 1
-        if not unit and self._strange_unit():
-            unit = self.tokens[self.k].lower()
+    def until(self) -> date | None:
+        self.take("for")
+        told = self.amount("off", units=("d",), optional=True)
+        if told is None:
+            return None
+        if told.unit != "d" or told.value > 365:
+            raise Ask("Off: for how many days? Say off uv 5d.")
+        return ((self.at or self.now) + timedelta(days=told.value)).date()
+
+    # --- animals ---
+
+    def animals(self, what: str, least: int = 1, *, new: bool = False) -> tuple[int, str]:
+        count: int | None = None
+        if re.fullmatch(r"[-−]?\d+([.,]\d+)?", self.next()):
+            told = self.next()
             self.k += 1
-        if unit and unit not in UNIT_WORDS:
-            fixed = found[0].translate(LOOKALIKE)
-            if fixed != found[0] and re.fullmatch(r"[\d.,]+", fixed):
-                raise Ask(f"{what} “{found[0]}”: did you mean {fixed}?", self._with(found[0], fixed))
-            raise Ask(f"{what} “{found[1]} {unit}”: the unit “{unit}” is not known")
-        return found[1], unit
+            if not told.isdecimal() or not least <= int(told) <= 5000:
+                raise Ask(f"{what}: {told} is no count of animals")
+            count = int(told)
+        name, key = self._animal(what, new)
+        if count is None:
+            if is_plural(name, self.setting.species[key].name):
+                raise Ask(f"{what}: how many {name}?")
+            count = 1
+        return count, key
 
-    def _strange_unit(self) -> bool:
-        """A word behind a number that is neither of the log nor a time: 'am 1 ppb' must not be taken for 1 mg/L."""
-        token = self.tokens[self.k] if self.k < len(self.tokens) else ""
-        known = token.lower() in KEYWORDS or token.lower() in UNIT_WORDS or token.lower() == MASKED
-        if known or not re.fullmatch(r"[A-Za-z°µ/]+", token):
-            return False
-        return moment(self.tokens[self.k :], self.now) is None and not difflib.get_close_matches(
-            token.lower(), KEYWORDS, n=1, cutoff=0.7
-        )
-
-    def _no_number(self, what: str) -> None:
-        if self.k >= len(self.tokens):
-            raise Ask(f"{what}: how much?")
-        token = self.tokens[self.k]
-        if token.lower() in KEYWORDS:
-            raise Ask(f"{what}: how much?")
+    def _animal(self, what: str, new: bool) -> tuple[str, str]:
+        """(what it was called, key) of the animal that the next words name, without doubt."""
+        words: list[str] = []
+        for token in self.tokens[self.k : self.k + MOST_WORDS]:
+            if token.lower() in KEYWORDS or re.search(r"\d", token) or moment([token], self.now):
+                break
+            words.append(token)
+        if not words:
+            raise Ask(f"{what}: which animal?")
+        for size in range(len(words), 0, -1):
+            text = " ".join(words[:size])
+            named = called(text, self.setting.species, self.setting.living)
+            if named.surely(new) is None and not named.keys:
+                continue
+            self.k += size
+            key = named.surely(new)
+            if key is not None:
+                return text, key
+            names = [self.setting.species[k].name for k in named.keys[:MOST_TAPS]]
+            taps = [Tap(n, self._with(words[0], n) if size == 1 else self.line.replace(text, n, 1)) for n in names]
+            raise Ask(f"“{text[:40]}”: which one?", *taps)
         self.k += 1
-        if re.fullmatch(r"[-−][\d.,]+", token):
-            raise Ask(f"{what} “{token}” is below zero")
-        fixed = token.translate(LOOKALIKE)
-        if re.fullmatch(r"[\d.,]+", fixed):
-            raise Ask(f"{what} “{token[:40]}”: did you mean {fixed}?", self._with(token, fixed))
-        raise Ask(f"{what} “{token[:40]}” is not a number")
-
-    def _understood(self, kind: str, body: dict[str, Any], label: str, value: str, detail: str = "") -> None:
-        self.drafts.append(Draft(kind, clean_body(kind, body)))
-        self.chips.append(Chip(True, GLYPHS.get(kind, "note"), label, value, detail))
+        near = nearest_species(" ".join(words), self.setting.species)
+        ask = f"“{words[0][:40]}” is not in the catalogue"
+        if near:
+            raise Ask(f"{ask}: did you mean {near}?", Tap(near, self._with(words[0], near)))
+        raise Ask(f"{ask}; say unknown for an animal that is not listed")

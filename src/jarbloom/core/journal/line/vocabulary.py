@@ -1,121 +1,53 @@
-"""Words of the log line: what each may be called, its units, and what a piece of a line is taken for."""
+"""Words of the log line: what begins a clause, and how units are written."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Any
 
-from jarbloom.core.model.kit import Reading
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.kind import Kind
 
-WORDS: Mapping[str, tuple[str, ...]] = {
-    "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
-    "nitrite": ("ni", "nitrite", "no2"),
-    "nitrate": ("na", "nitrate", "no3"),
-    "ph": ("ph",),
-    "kh": ("kh", "dkh"),
-    "temp": ("t", "temp", "temperature"),
-    "salinity": ("sal", "salinity"),
-    "change": ("wc", "change", "changed"),
-    "dose": ("dose", "dosed"),
-    "feed": ("fed", "feed", "food"),
-    "topoff": ("top", "topoff", "top-off", "topup"),
-    "conditioner": ("cond", "conditioner", "dechlorinator", "detox", "detoxifier"),
-    "bacteria": ("bac", "bacteria", "bottle", "culture"),
-    "media": ("media", "filter", "rinse", "rinsed"),
-    "bed": ("bed", "stirred", "gravel"),
-    "power": ("power", "outage", "blackout"),
-    "rock": ("rock", "liverock"),
-    "off": ("off",),
-    "on": ("on",),
-    "arrival": ("in", "arrived", "added"),
-    "death": ("dead", "died", "death"),
-    "birth": ("born", "fry"),
-    "given": ("gave", "given", "rehomed"),
-    "count": ("counted", "heads"),
-    "observation": ("saw", "seen", "obs"),
-    "note": ("note",),
+READ: Mapping[str, str] = {
+    word: quantity
+    for quantity, words in {
+        "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
+        "nitrite": ("ni", "nitrite", "no2"),
+        "nitrate": ("na", "nitrate", "no3"),
+        "ph": ("ph",),
+        "kh": ("kh", "dkh"),
+        "temp": ("t", "temp", "temperature"),
+        "salinity": ("sal", "salinity"),
+    }.items()
+    for word in words
 }
-KEYWORDS = {word: kind for kind, words in WORDS.items() for word in words}
-GLYPHS = {
-    "change": "water",
-    "topoff": "water",
-    "dose": "drop",
-    "arrival": "fish",
-    "death": "fish_struck",
-    "birth": "fish",
-    "given": "fish",
-    "count": "fish",
+SAID: Mapping[str, type[Kind]] = {word: kind for kind in KINDS.values() for word in kind.said}
+KEYWORDS = (*READ, *SAID)
+SURE = "sure"  # at the end of a line: the keeper means what is far from usual
+UNITS: Mapping[str, str] = {
+    "litre": "l", "litres": "l", "liter": "l", "liters": "l", "l": "l",
+    "gal": "gal", "gallon": "gal", "gallons": "gal", "ml": "ml",
+    "c": "c", "°c": "c", "f": "f", "°f": "f",
+    "g": "g", "gram": "g", "grams": "g", "mg": "mg", "kg": "kg", "lb": "lb", "lbs": "lb",
+    "sg": "sg", "g/kg": "g/kg", "ppt": "ppt", "psu": "psu", "dkh": "dkh", "%": "%",
+    "mg/l": "mg/l", "ppm": "ppm",
+    "d": "d", "day": "d", "days": "d", "h": "h", "hour": "h", "hours": "h", "min": "min", "minutes": "min",
+}  # fmt: skip
+OF_READINGS: Mapping[str, tuple[str, ...]] = {
+    "ammonia": ("mg/l", "ppm"),
+    "nitrite": ("mg/l", "ppm"),
+    "nitrate": ("mg/l", "ppm"),
+    "ph": (),
+    "kh": ("dkh",),
+    "temp": ("c", "f"),
+    "salinity": ("sg", "g/kg", "ppt", "psu"),
 }
-AMOUNT = re.compile(r"^([<>]?[\d.,]*\d[\d.,]*(?:(?:-|–)[\d.,]*\d)?)(%|[a-zA-Z°µ/]+)?$")
-UNIT_WORDS = {
-    "l": ("volume", "L"),
-    "litre": ("volume", "L"),
-    "litres": ("volume", "L"),
-    "liter": ("volume", "L"),
-    "liters": ("volume", "L"),
-    "gal": ("volume", "gal"),
-    "gallon": ("volume", "gal"),
-    "gallons": ("volume", "gal"),
-    "ml": ("volume", "mL"),
-    "c": ("temp", "°C"),
-    "°c": ("temp", "°C"),
-    "f": ("temp", "°F"),
-    "°f": ("temp", "°F"),
-    "g": ("mass", "g"),
-    "mg": ("mass", "mg"),
-    "oz": ("mass", "oz"),
-    "kg": ("weight", "kg"),
-    "lb": ("weight", "lb"),
-    "sg": ("salinity", "sg"),
-    "g/kg": ("salinity", "g/kg"),
-    "ppt": ("salinity", "g/kg"),
-    "psu": ("salinity", "g/kg"),
-    "d": ("days", "d"),
-    "cm": ("length", "cm"),
-    "in": ("length", "in"),
-    "mm": ("length", "mm"),
-    "%": ("share", "%"),
-    "mg/l": ("dose", "mg/L"),
-    "ppm": ("dose", "mg/L"),
-}
+# Beyond these a reading is asked about: it may be true, and more often it is a slip (canonical units; judgement)
+USUAL: Mapping[str, tuple[float, float]] = {
+    "ammonia": (0, 8), "nitrite": (0, 12), "nitrate": (0, 60), "ph": (5, 9.3), "kh": (0, 25), "temp": (14, 34),
+    "salinity": (0, 42),
+}  # fmt: skip
+NUMBER = r"(?:0|[1-9]\d*)(?:[.,]\d+)?|[.,]\d+"
+READING = re.compile(rf"^([<>]?(?:{NUMBER})(?:[-–](?:{NUMBER}))?)(%|[a-z°µ/]+)?$")
+AMOUNT = re.compile(rf"^({NUMBER})(%|[a-z°µ/]+)?$")
 LOOKALIKE = str.maketrans({"o": "0", "O": "0", "l": "1", "I": "1", "i": "1", "S": "5", "s": "5", "B": "8"})
-
-
-@dataclass(frozen=True)
-class Draft:
-    """An entry about to be saved."""
-
-    kind: str
-    body: dict[str, Any] = field(default_factory=dict)
-    readings: tuple[Reading, ...] = ()
-
-
-@dataclass(frozen=True)
-class Chip:
-    """What one piece of the line was taken for, or a question about it. `fix` is the line corrected."""
-
-    ok: bool
-    glyph: str
-    label: str
-    value: str = ""
-    detail: str = ""
-    fix: str = ""
-
-
-@dataclass(frozen=True)
-class Parsed:
-    at: datetime
-    drafts: tuple[Draft, ...]
-    chips: tuple[Chip, ...]
-    leftover: str
-
-
-class Ask(Exception):
-    """A question to the keeper about the piece being read."""
-
-    def __init__(self, label: str, fix: str = "") -> None:
-        super().__init__(label)
-        self.label, self.fix = label, fix

@@ -1,0 +1,41 @@
+"""What counts as clean: one notion for the gate, the school's proof, the end of an upset and the dosing job.
+
+Clean means that the reading's upper edge lies within the kit's lowest step: '0' on a kit with steps 0, 0.25, 0.5 is
+below 0.125 and clean; '<2', '0-2' and '0.1' are not, and neither is anything that a kit shows whose lowest step alone
+reaches above what the schools call clean.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from jarbloom.core.journal.readings import lowest_edge
+from jarbloom.core.model.kit import Kit, Reading
+
+CLEAN_AT_MOST_MG_N_L = 0.25  # all schools of cycling ask for less than this (docs/science.md, clean water)
+CLEAN_DAYS = 2  # so many clean days in a row end an upset
+WASTE = ("ammonia", "nitrite")
+
+
+def clean_edge_mg_n_l(kit: Kit, quantity: str) -> float:
+    """mg N/L that the upper edge of a clean reading may have with this kit."""
+    scale = kit.scale(quantity)
+    return min(lowest_edge(scale) / scale.per_n, CLEAN_AT_MOST_MG_N_L)
+
+
+def too_coarse(kit: Kit, quantity: str) -> bool:
+    """The kit cannot show clean water: its lowest step reaches too high."""
+    scale = kit.scale(quantity)
+    return kit.kind != "photometer" and lowest_edge(scale) / scale.per_n > CLEAN_AT_MOST_MG_N_L
+
+
+def reading_is_clean(reading: Reading, kit: Kit) -> bool:
+    return reading.high is not None and reading.high <= clean_edge_mg_n_l(kit, reading.quantity) + 1e-9
+
+
+def is_clean(readings: Sequence[Reading], kit: Kit) -> bool | None:
+    """True when ammonia and nitrite were both read and are clean; None when one is missing or masked."""
+    found = {r.quantity: r for r in readings if r.quantity in WASTE and not r.masked}
+    if len(found) < len(WASTE):
+        return None
+    return all(reading_is_clean(r, kit) for r in found.values())

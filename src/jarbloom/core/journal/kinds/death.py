@@ -1,0 +1,34 @@
+"""Animals found dead."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field
+from jarbloom.core.journal.kinds.field import CARRIED, choice_field, number_field, species_field, text_field
+from jarbloom.core.journal.kinds.kind import kind
+from jarbloom.core.model.species import Species
+from jarbloom.units import Units
+
+BODY = (("found", "body found"), ("not_found", "body not found"))
+
+
+@kind
+class Death(AboutAnimals):
+    key: ClassVar[str] = "death"
+    label: ClassVar[str] = "Found dead"
+    example: ClassVar[str] = "dead 1 rasbora"
+    glyph: ClassVar[str] = "fish_struck"
+    place: ClassVar[int] = 18
+    said: ClassVar[tuple[str, ...]] = ("dead", "died")
+    leaves: ClassVar[bool] = True
+    species: str = species_field()
+    count: int = heads_field()
+    cause: str = text_field("cause, if known")
+    body: str = choice_field("body", BODY)
+    group: int | None = number_field("group", whole=True, high=2**53, role=CARRIED)
+
+    def words(self, species: Mapping[str, Species], units: Units) -> str:
+        parts = [f"{self.who(species)} found dead", self.cause, dict(BODY).get(self.body, "")]
+        return ", ".join(p for p in parts if p)

@@ -1,0 +1,29 @@
+"""Animals given away."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field
+from jarbloom.core.journal.kinds.field import CARRIED, number_field, species_field, text_field
+from jarbloom.core.journal.kinds.kind import kind
+from jarbloom.core.model.species import Species
+from jarbloom.units import Units
+
+
+@kind
+class Given(AboutAnimals):
+    key: ClassVar[str] = "given"
+    label: ClassVar[str] = "Given away"
+    example: ClassVar[str] = "gave 4 guppies"
+    place: ClassVar[int] = 16
+    said: ClassVar[tuple[str, ...]] = ("gave", "rehomed")
+    leaves: ClassVar[bool] = True
+    species: str = species_field()
+    count: int = heads_field()
+    to: str = text_field("to whom")
+    group: int | None = number_field("group", whole=True, high=2**53, role=CARRIED)
+
+    def words(self, species: Mapping[str, Species], units: Units) -> str:
+        return f"{self.who(species)} given away" + (f" to {self.to}" if self.to else "")

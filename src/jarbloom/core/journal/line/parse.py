@@ -1,0 +1,169 @@
+"""One line of the log to entries: `yesterday 19:30 am .25 ni 1 wc 30% dead 1 rasbora`.
+
+A line is taken only when every word of it is accounted for. Everything else comes back as questions, with the likely
+meanings to tap; nothing of the line is saved until they are answered, and nothing that was typed is lost.
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+from dataclasses import dataclass
+from datetime import datetime
+
+from jarbloom.core.journal.asking import Ask, Heard, Tap
+from jarbloom.core.journal.kinds.field import NOTE_MAX
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.line.times import check_not_future, moment
+from jarbloom.core.journal.line.tokens import Tokens
+from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
+from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
+from jarbloom.core.journal.setting import Setting
+from jarbloom.core.model.entry import Body
+from jarbloom.core.model.kit import Reading
+from jarbloom.errors import Refused
+from jarbloom.units import NBSP
+
+CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])\.[0-5]\d$")  # 'am 7.30'
+
+
+@dataclass(frozen=True)
+class Chip:
+    """What one piece of the line was taken for, or a question about it with its likely answers."""
+
+    ok: bool
+    glyph: str
+    label: str
+    value: str = ""
+    detail: str = ""
+    taps: tuple[Tap, ...] = ()
+
+
+@dataclass(frozen=True)
+class Parsed:
+    """`bodies` is empty as long as a question is open."""
+
+    at: datetime
+    bodies: tuple[Body, ...]
+    chips: tuple[Chip, ...]
+
+    @property
+    def questions(self) -> tuple[Chip, ...]:
+        return tuple(c for c in self.chips if not c.ok)
+
+
+def parse(line: str, now: datetime, setting: Setting) -> Parsed:
+    """Read one line. Never raises for what a keeper may type."""
+    if len(line) > NOTE_MAX:
+        ask = f"This is {len(line):,} characters long; at most {NOTE_MAX:,} can be kept."
+        return Parsed(now, (), (Chip(False, "ask", ask),))
+    return _Line(line, now, setting).run()
+
+
+class _Line(Tokens):
+    def run(self) -> Parsed:
+        self.heard: list[Heard] = []
+        self.readings: dict[str, Reading] = {}
+        self.chips: list[Chip] = []
+        while self.k < len(self.tokens):
+            self.began = self.k
+            try:
+                if not self._moment() and not self._clause():
+                    raise self._unknown()
+            except (Ask, Refused) as asked:
+                self.k = max(self.k, self.began + 1)
+                question = asked.question if isinstance(asked, Ask) else asked.sentence
+                self.chips.append(Chip(False, "ask", question, taps=asked.taps if isinstance(asked, Ask) else ()))
+        if any(not c.ok for c in self.chips):
+            return Parsed(self.at or self.now, (), tuple(self.chips))
+        bodies = [h.body for h in self.heard]
+        if self.readings:
+            bodies.insert(0, Tested(readings=tuple(self.readings.values())))
+        return Parsed(self.at or self.now, tuple(bodies), tuple(self.chips))
+
+    def _moment(self) -> bool:
+        found = moment(self.tokens[self.k :], self.now)
+        if found is None:
+            return False
+        self.k += found.used
+        if self.at is not None:
+            raise Ask("A second time in one line: log it on a line of its own")
+        check_not_future(found.at, self.now)
+        self.at = found.at
+        self.chips.append(Chip(True, "clock", "when", f"{found.at:%a %-d %b %H:%M}"))
+        return True
+
+    def _clause(self) -> bool:
+        word = self.next().rstrip(":=")
+        if word not in KEYWORDS:
+            return self._glued()
+        self.k += 1
+        self.word = word
+        if word in READ:
+            self._reading(READ[word])
+            return True
+        heard = SAID[word].clause(self)
+        self.heard.append(heard)
+        self.chips.append(Chip(True, type(heard.body).glyph, heard.label, heard.value, heard.detail))  # type: ignore[attr-defined]
+        return True
+
+    def _glued(self) -> bool:
+        """'am.25' and 'ph7.6': the name of a reading run together with its number."""
+        found = re.match(r"^([a-z]+)[:=]?([<>]?[.\d].*)$", self.next())
+        if found and found[1] in READ:
+            token, start = self.tokens[self.k], self.starts[self.k]
+            cut = len(token) - len(found[2])
+            self.tokens[self.k : self.k + 1] = [found[1], token[cut:]]
+            self.starts[self.k : self.k + 1] = [start, start + cut]
+            return self._clause()
+        return False
+
+    def _unknown(self) -> Ask:
+        token = self.tokens[self.k]
+        self.k += 1
+        near = difflib.get_close_matches(token.lower(), KEYWORDS, n=1, cutoff=0.75)
+        note = Tap("keep it as a note", f"note {self.line.strip()}")
+        if near:
+            return Ask(f"“{token[:40]}”: did you mean {near[0]}?", Tap(near[0], self._with(token, near[0])), note)
+        return Ask(f"“{token[:40]}” is not understood", note)
+
+    def _reading(self, quantity: str) -> None:
+        found = READING.match(self.next())
+        if found is None:
+            raise self._no_number(LABELS[quantity])
+        if found[2] and found[2] not in UNITS and (slip := self._slip(LABELS[quantity])):
+            raise slip
+        self.k += 1
+        text, units = found[1], OF_READINGS[quantity]
+        unit = self._unit(found[2] or "", units)
+        if unit and unit not in units:
+            use = f"Use {' or '.join(units)}" if units else "Leave the unit out"
+            raise Ask(f"{LABELS[quantity]} in “{unit}”? {use}.")
+        temp_unit = {"c": "°C", "f": "°F"}.get(unit, self.setting.units.unit("temp")) if quantity == "temp" else "°C"
+        if quantity == "salinity":
+            text = f"{text} {unit}{self._reference()}".strip()
+        if self.take(MASKED):
+            text += f" {MASKED}"
+        reading = read(quantity, text, self.setting.kit, temp_unit)
+        if quantity in self.readings:
+            raise Ask(f"{LABELS[quantity]} stands twice in this line")
+        self.doubt(self.word == "am" and bool(CLOCK_LIKE.match(text)), f"Ammonia {text}, or a time of day?")
+        self.doubt(quantity == "salinity" and 0.9 < reading.seen < 2, f"{text} g/kg, or a specific gravity?")
+        low, high = USUAL[quantity]
+        self.doubt(not low <= reading.seen <= high, f"{LABELS[quantity].capitalize()} {text}: is that right?")
+        self.readings[quantity] = reading
+        suffix = f"{NBSP}{temp_unit}" if quantity == "temp" else ""
+        believed = "kept, not believed" if reading.masked else interval_text(reading)
+        self.chips.append(Chip(True, quantity, LABELS[quantity], text + suffix, believed))
+
+    def _reference(self) -> str:
+        """'@ 20' behind a specific gravity: the temperature at which its scale is true."""
+        word = self.next()
+        if not word.startswith("@") or re.match(r"^@\d{1,2}:\d{2}", word):
+            return ""
+        self.k += 1
+        told = word[1:] or self.next()
+        if not word[1:]:
+            self.k += 1
+        self.take("c", "°c")
+        return f" @ {told}"

@@ -1,0 +1,125 @@
+"""The log of one tank as the core reads it: live entries in order of time, by kind, in the keeper's zone."""
+
+from __future__ import annotations
+
+import hashlib
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, tzinfo
+from functools import cached_property
+from typing import Self, TypeVar
+
+from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import Reading
+
+K = TypeVar("K", bound=Kind)
+SAME_MINUTE = 100  # more entries than this are never written within one minute by hand
+
+
+@dataclass(frozen=True)
+class LastReading:
+    """A reading of a quantity with its moment."""
+
+    at: datetime
+    reading: Reading
+    entry_id: int
+
+    @property
+    def value(self) -> float:
+        return self.reading.seen
+
+    @property
+    def order(self) -> tuple[int, int]:
+        return int(self.at.timestamp() // 60), self.entry_id
+
+
+class Log(tuple[Entry, ...]):
+    """Sorted once; what was looked up is kept. Never changed, so it can be shared and kept between requests."""
+
+    zone: tzinfo | None = None
+
+    @classmethod
+    def of(cls, entries: Iterable[Entry], zone: tzinfo | None = None) -> Self:
+        """Live entries only, brought into a zone when one is given. A log that is one already comes back as it is."""
+        if isinstance(entries, cls) and (zone is None or entries.zone is zone):
+            return entries
+        live = (e.in_zone(zone) for e in entries if e.state == "live")
+        made = cls(sorted(live, key=lambda e: e.order))
+        made.zone = zone
+        return made
+
+    def kinds(self, *kinds: type[K]) -> tuple[Entry[K], ...]:
+        """The entries of these kinds, in order of time."""
+        found = self._by_kinds.get(kinds)
+        if found is None:
+            if len(kinds) == 1:
+                found = tuple(self._by_kind.get(kinds[0], ()))
+            else:
+                wanted = set(kinds)
+                found = tuple(e for e in self if type(e.body) in wanted)
+            self._by_kinds[kinds] = found
+        return found
+
+    @cached_property
+    def _by_kinds(self) -> dict[tuple[type[Kind], ...], tuple[Entry, ...]]:
+        return {}
+
+    @cached_property
+    def _by_kind(self) -> dict[type, list[Entry]]:
+        found: dict[type, list[Entry]] = {}
+        for entry in self:
+            found.setdefault(type(entry.body), []).append(entry)
+        return found
+
+    def until(self, at: datetime) -> Log:
+        """What had happened by a moment."""
+        k = bisect_right(self, int(at.timestamp() // 60), key=lambda e: e.order[0])
+        known = [e for e in self[max(k - SAME_MINUTE, 0) : k] if e.at <= at]
+        if k == len(self) and len(known) == min(k, SAME_MINUTE):
+            return self
+        made = Log((*self[: max(k - SAME_MINUTE, 0)], *known))
+        made.zone = self.zone
+        return made
+
+    def since(self, first: date) -> Log:
+        """From a day on."""
+        made = Log(self[bisect_left(self, first, key=lambda e: e.day) :])
+        made.zone = self.zone
+        return made
+
+    def latest(self, quantity: str) -> LastReading | None:
+        """The last reading of a quantity that is believed: a masked one says nothing, neither good nor bad."""
+        if quantity not in self._latest:
+            self._latest[quantity] = self._find(quantity)
+        return self._latest[quantity]
+
+    @cached_property
+    def _latest(self) -> dict[str, LastReading | None]:
+        return {}
+
+    def _find(self, quantity: str) -> LastReading | None:
+        for entry in reversed(self.kinds(Tested)):
+            for reading in entry.readings:
+                if reading.quantity == quantity and not reading.masked:
+                    return LastReading(entry.at, reading, entry.id)
+        return None
+
+    @cached_property
+    def telling(self) -> tuple[Entry, ...]:
+        """The entries that a forecast rests on."""
+        return tuple(e for e in self if getattr(e.body, "moves_forecast", False))
+
+    @cached_property
+    def digest(self) -> str:
+        """Tells one log from another as far as a forecast goes."""
+        made = hashlib.sha256()
+        for e in self.telling:
+            made.update(repr((e.at.isoformat(), e.id, e.body)).encode())
+        return made.hexdigest()
+
+
+def latest(entries: Sequence[Entry], quantity: str) -> LastReading | None:
+    return Log.of(entries).latest(quantity)

@@ -1,0 +1,22 @@
+"""What the log needs to know of a tank and its keeper before something is taken down."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from jarbloom.core.model.kit import Kit
+from jarbloom.core.model.species import Species
+from jarbloom.units import Units
+
+
+@dataclass(frozen=True)
+class Setting:
+    """Net litres, kit, catalogue, who lives there (heads by species), and how the keeper counts."""
+
+    net_l: float
+    kit: Kit
+    units: Units
+    species: Mapping[str, Species]
+    living: Mapping[str, int] = field(default_factory=dict)
+    solution_percent: float = 9.5

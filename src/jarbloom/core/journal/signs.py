@@ -1,0 +1,49 @@
+"""Signs of trouble in the keeper's own words: only what is plainly said counts, and a 'no' in it counts for nothing."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Mapping
+
+SAID: Mapping[str, tuple[str, ...]] = {
+    "gasping": ("gasping", "gasps", "gasp"),
+    "fast_gills": ("breathing fast", "breathing hard", "breathe fast"),
+    "lying": ("lying on the bottom", "lying on its side", "lying on their side"),
+    "clamped": ("clamped", "clamping"),
+    "flashing": ("flashing", "rubbing", "scratching"),
+    "hiding": ("hiding",),
+    "not_eating": ("not eating", "refuse food", "refuses food", "will not eat"),
+    "red_gills": ("red gills", "brown gills", "gills red", "gills brown"),
+    "spots": ("white spots", "white spot", "velvet"),
+    "milky": ("milky", "cloudy"),
+    "green": ("green water", "water green"),
+    "smell": ("smell", "smells", "smelly"),
+    "deaths": (),
+}
+_DOUBT = (
+    "no|not|never|none|nobody|nothing|without|isn.?t|aren.?t|don.?t|didn.?t|doesn.?t|wasn.?t|weren.?t|"
+    "stopped|any ?more|"
+    "no longer|gone|almost|nearly|maybe|perhaps|might|looks? like|as always|as usual|normal|normally|fine|lights?|"
+    "used to|if|was|were|better"
+)
+DOUBT = re.compile(rf"\b({_DOUBT})\b|\?")
+
+
+def signs_in(text: str) -> tuple[str, ...]:
+    """Keys of the signs that the words say plainly. Where they deny, doubt or look back, none: the words are kept."""
+    low = " ".join(text.lower().split())
+    if DOUBT.search(low.replace("not eating", "eatless").replace("will not eat", "eatless")):
+        return ()
+    return tuple(key for key, said in SAID.items() if any(re.search(rf"\b{re.escape(words)}\b", low) for words in said))
+
+
+_WORDS = {word for said in SAID.values() for words in said for word in words.split() if len(word) > 4}
+
+
+def nearly(text: str) -> tuple[str, str] | None:
+    """(the word as typed, the word of a sign that it nearly is), or None: a slip must not hide a sign."""
+    for word in re.findall(r"[a-z]{5,}", text.lower()):
+        if word not in _WORDS and (near := difflib.get_close_matches(word, _WORDS, n=1, cutoff=0.82)):
+            return word, near[0]
+    return None

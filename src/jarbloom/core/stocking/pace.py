@@ -1,0 +1,26 @@
+"""The school's pace: days from the arrival of one batch to the next. One place for the gate and the planner."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.log import Log
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.schools import Schools
+from jarbloom.core.model.tank import Tank
+
+LEAST_GAP_DAYS = 4  # a batch shows in the tests of the days after it before another comes (judgement)
+
+
+def pace_days(tank: Tank, schools: Schools, sensitive: bool) -> int:
+    """Days asked between two batches by the tank's school; more before sensitive animals."""
+    pace = schools.pace[tank.pace]
+    return max(LEAST_GAP_DAYS, round(pace.calendar_days_sensitive if sensitive else pace.calendar_days))
+
+
+def last_arrival(entries: Sequence[Entry]) -> date | None:
+    """The day on which somebody last came in; those who were in when the log began set no pace."""
+    came = [e.day for e in Log.of(entries).kinds(Arrival) if not e.body.already_in]
+    return came[-1] if came else None

@@ -1,0 +1,126 @@
+"""Typed log lines with what a careful reader makes of each (typed_lines.json), and the comparison with what is saved.
+
+A case says exactly one of `means` (entries), `ask` and `refuse`; `also_ok` names other right outcomes, `never` what no
+saved entry may say. Asking is never wrong here: breadth of speech is not what is judged, only what would be saved.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from jarbloom.core.animals.names import match_species
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.setting import Setting
+from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Kit
+from jarbloom.units import Units
+from tests.make import REFERENCE, ZONE
+
+CASES = json.loads((Path(__file__).parent / "typed_lines.json").read_text("utf-8"))
+KINDS = {"given": "gave"}  # as the cases call them
+WORDS_ONLY = ("of", "plan", "question", "times", "corrects", "target", "cause", "to", "seller", "tank_bred", "price")
+
+
+@dataclass(frozen=True)
+class Outcome:
+    saved: list[dict[str, Any]]
+    forbidden: bool
+    right: bool
+
+
+def outcome(case: dict[str, Any]) -> Outcome:
+    now = datetime.fromisoformat(case["now"]).replace(tzinfo=ZoneInfo(ZONE))
+    parsed = parse(case["line"], now, _setting(case))
+    saved = [_plain(body, parsed.at.replace(tzinfo=None)) for body in parsed.bodies]
+    clock = now.replace(tzinfo=None)
+    forbidden = any(_says(n, s, clock) for n in case.get("never", []) for s in saved)
+    also = {s["kind"] for s in saved} & set(case.get("also_ok", []))
+    wanted = case.get("means", [])
+    exact = bool(wanted) and len(wanted) == len(saved) and all(any(_is(w, s, clock) for s in saved) for w in wanted)
+    return Outcome(saved, forbidden, not saved or exact or bool(also))
+
+
+def _setting(case: dict[str, Any]) -> Setting:
+    living: dict[str, int] = {}
+    for told in case.get("residents") or []:
+        count, name = told.split(" ", 1)
+        key = match_species(name.removesuffix(" fry"), REFERENCE.species)
+        assert key is not None, name
+        living[key] = living.get(key, 0) + int(count)
+    return Setting(case.get("tank_litres") or 100.0, Kit(), Units(case["units"]), REFERENCE.species, living)
+
+
+def _plain(body: Any, at: datetime) -> dict[str, Any]:
+    """A saved entry in the words of the cases."""
+    told: dict[str, Any] = {"kind": KINDS.get(body.key, body.key), "at": at}
+    for r in body.seen:
+        if r.quantity == "salinity" and "sg" in r.typed:
+            told["salinity_sg"] = float(re.match(r"[\d.]+", r.typed)[0])
+            continue
+        told[r.quantity] = r.seen * (MG_PER_MG_N[r.form] if r.quantity in NITROGEN else 1.0)
+        if r.typed[0] in "<>":
+            told[r.quantity] = {"<": "lt", ">": "gt"}[r.typed[0]], float(re.sub(r"[^\d.]", "", r.typed))
+    masked = [r.quantity for r in body.seen if r.masked]
+    if masked:
+        told["masked"] = masked
+    told |= body.to_json()
+    if told["kind"] == "conditioner" and body.detoxifies:
+        told["kind"] = "detoxifier"
+    if told["kind"] == "change":
+        told["percent"] = 100 * body.fraction
+    if "species" in told:
+        told["what"] = REFERENCE.species[told["species"]].name
+    return told
+
+
+def _is(wanted: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
+    readings = {"ammonia", "nitrite", "nitrate", "ph", "kh", "temp", "salinity", "salinity_sg"}
+    if wanted["kind"] == "test" and (set(saved) ^ set(wanted)) & readings:
+        return False
+    skipped = WORDS_ONLY if wanted["kind"] in ("test", "feed", "change") else (*WORDS_ONLY, "text", "what")
+    if wanted["kind"] in ("arrival", "death", "birth", "gave", "count"):
+        skipped = WORDS_ONLY
+    return _says({k: v for k, v in wanted.items() if k not in skipped}, saved, now)
+
+
+def _says(wanted: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
+    """Each field of `wanted` stands so in `saved`; null means that it is absent."""
+    for name, value in wanted.items():
+        if name == "at":
+            if not _when(value, saved["at"], now):
+                return False
+        elif value is None:
+            if name in saved:
+                return False
+        elif not _equal(value, saved.get(name)):
+            return False
+    return True
+
+
+def _equal(wanted: Any, got: Any) -> bool:
+    if isinstance(wanted, dict):
+        ((sign, value),) = wanted.items()
+        return got == (sign, value)
+    if isinstance(wanted, bool | str):
+        return wanted == got
+    if isinstance(wanted, list):
+        if isinstance(wanted[0], str):
+            return wanted == got
+        return isinstance(got, int | float) and wanted[0] <= got <= wanted[1]
+    return isinstance(got, int | float) and abs(wanted - got) <= 0.005 * max(abs(wanted), abs(got)) + 1e-9
+
+
+def _when(wanted: Any, at: datetime, now: datetime) -> bool:
+    minute = timedelta(minutes=1)
+    if wanted == "now":
+        return abs(at - now) < 2 * minute
+    if isinstance(wanted, list):
+        return datetime.fromisoformat(wanted[0]) - minute <= at <= datetime.fromisoformat(wanted[1]) + minute
+    if len(wanted) <= 10:
+        return f"{at:%Y-%m-%d}".startswith(wanted)
+    return abs(at - datetime.fromisoformat(wanted)) < minute

@@ -1,0 +1,235 @@
+"""The log line: taken when every word is accounted for, else asked about; nothing wrong is ever saved."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jarbloom.core.animals.names import called, match_species
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.setting import Setting
+from jarbloom.core.journal.signs import signs_in
+from jarbloom.core.model.kit import Kit
+from jarbloom.units import Units
+from tests.cases.typed import CASES, outcome
+from tests.make import NOW, REFERENCE
+
+SETTING = Setting(112, Kit(), Units(), REFERENCE.species, {"harlequin_rasbora": 8, "neon_tetra": 6})
+
+
+def questions(line: str, setting: Setting = SETTING) -> str:
+    return " | ".join(c.label for c in parse(line, NOW, setting).questions)
+
+
+class Understood(unittest.TestCase):
+    def test_lines(self) -> None:
+        rows = (
+            ("wc 30%", "change", {"litres": 33.6, "fraction": 0.3}),
+            ("changed 22 litres", "change", {"litres": 22.0}),
+            ("bed", "bed", {"share": None}),
+            ("bed 40%", "bed", {"share": 40.0}),
+            ("power 6h", "power", {"hours": 6.0}),
+            ("power cut 30 hours open", "power", {"hours": 30.0, "where": "open"}),
+            ("outage 1.5h closed", "power", {"hours": 1.5, "where": "closed"}),
+            ("power 20 min", "power", {"hours": 1 / 3}),
+            ("wc 22 l", "change", {"litres": 22.0}),
+            ("dose 2 mg/l", "dose", {"mg_n": 224.0, "unit": "mg/L"}),
+            ("dosed ammonia 2 mg/l", "dose", {"mg_n": 224.0, "unit": "mg/L"}),
+            ("dose .8 g", "dose", {"mg_n": 0.8 * 261.857}),
+            ("dose 60 mg", "dose", {"mg_n": 60.0}),
+            ("dose 1 ml ammonia", "dose", {"unit": "mL"}),
+            ("top 2l", "topoff", {"litres": 2.0}),
+            ("fed", "feed", {"grams": None}),
+            ("fed 0.2 g", "feed", {"grams": 0.2}),
+            ("conditioner 10 ml", "conditioner", {"ml": 10.0, "detoxifies": False}),
+            ("detox 5ml", "conditioner", {"ml": 5.0, "detoxifies": True}),
+            ("bac 50 ml", "bacteria", {"ml": 50.0, "source": "bottle"}),
+            ("media tap 50%", "media", {"how": "tap", "share": 50.0}),
+            ("media tank water", "media", {"how": "tank_water"}),
+            ("rock 8 kg", "rock", {"kg": 8.0}),
+            ("dead 1 rasbora", "death", {"species": "harlequin_rasbora", "count": 1}),
+            ("dead rasbora", "death", {"species": "harlequin_rasbora", "count": 1}),
+            ("in 2 rams", "arrival", {"species": "ram", "count": 2}),
+            ("in 6 kuhli loaches", "arrival", {"species": "kuhli_loach", "count": 6}),
+            ("counted 7 rasboras", "count", {"species": "harlequin_rasbora", "count": 7}),
+            ("saw fish gasping", "observation", {"signs": ("gasping",)}),
+            ("note hello, world; all well", "note", {"text": "hello, world; all well"}),
+            ("fed 500 g sure", "feed", {"grams": 500.0}),
+        )
+        for line, kind, body in rows:
+            with self.subTest(line=line):
+                p = parse(line, NOW, SETTING)
+                self.assertEqual(([b.key for b in p.bodies], p.questions), ([kind], ()))
+                for key, value in body.items():
+                    got = getattr(p.bodies[0], key)
+                    if isinstance(value, float):
+                        self.assertAlmostEqual(got, value, delta=0.05)
+                    else:
+                        self.assertEqual(got, value)
+
+    def test_readings_come_as_one_test(self) -> None:
+        p = parse("am .25 ni 1 na 10 ph 7.6 t 25.4", NOW, SETTING)
+        self.assertEqual([r.quantity for r in p.bodies[0].seen], ["ammonia", "nitrite", "nitrate", "ph", "temp"])
+        self.assertEqual([c.detail for c in p.chips][:2], ["0.12 to 0.38", "0.75 to 1.5"])
+
+    def test_masked_belongs_to_the_reading_before_it(self) -> None:
+        found = parse("am 2 masked ni .25", NOW, SETTING)
+        ammonia, nitrite = found.bodies[0].seen
+        self.assertEqual((ammonia.masked, nitrite.masked), (True, False))
+        self.assertIn("not believed", found.chips[0].detail)
+
+    def test_several_things_and_a_time(self) -> None:
+        p = parse("yesterday 19:30 am 0, ni 0,5 wc 30% dead 1 rasbora", NOW, SETTING)
+        self.assertEqual([b.key for b in p.bodies], ["test", "change", "death"])
+        self.assertEqual(p.at, NOW.replace(day=23, hour=19, minute=30))
+        self.assertEqual(p.bodies[0].seen[1].seen, 0.5)
+
+    def test_us_units(self) -> None:
+        us = Setting(112, Kit(), Units("us"), REFERENCE.species)
+        self.assertAlmostEqual(parse("wc 5 gal", NOW, us).bodies[0].litres, 18.927, places=2)
+        self.assertAlmostEqual(parse("t 77", NOW, us).bodies[0].seen[0].seen, 25.0)
+        self.assertAlmostEqual(parse("t 25c", NOW, us).bodies[0].seen[0].seen, 25.0)
+
+
+class Asked(unittest.TestCase):
+    def test_a_line_with_one_open_word_saves_nothing(self) -> None:
+        for line in ("am .25 ni 1 blorb", "blorb wc 30%", "fed today and tomorrow", "am 0 ni 0 na n/a"):
+            with self.subTest(line=line):
+                self.assertEqual(parse(line, NOW, SETTING).bodies, ())
+
+    def test_what_is_asked(self) -> None:
+        rows = (
+            ("am -1", "below zero"),
+            ("wc 300 l", "more than the tank holds"),
+            ("wc 130%", "130 %"),
+            ("wc 95%", "is that right"),
+            ("wc 5 gal", "US ones"),
+            ("wc 22", "of what"),
+            ("dose 900 mg/l", "nobody doses"),
+            ("dose 12 mg/l", "is that right"),
+            ("dose 10 ml conditioner", "conditioner"),
+            ("dosed 4 ml", "which bottle"),
+            ("am", "how much"),
+            ("am 25", "is that right"),
+            ("am 7.30", "time of day"),
+            ("xyzzy", "not understood"),
+            ("am 1 am 2", "twice"),
+            ("wc 3 g", "Use"),
+            ("fed .2", "of what"),
+            ("fed 500 g", "is that right"),
+            ("dead 0 rasbora", "no count"),
+            ("dead 1 wyvern", "not in the catalogue"),
+            ("dead neons", "how many"),
+            ("dead 9 rasboras", "8 live here"),
+            ("dead 1 discus", "which one"),
+            ("in 2 plecos", "which one"),
+            ("in 3 gourami", "which one"),
+            ("added salt", "which one"),
+            ("counted 9 rasboras", "8 by the log"),
+            ("media", "rinsed how"),
+            ("am 1 ppb", "not understood"),
+            ("am 1ppb", "in “ppb”"),
+            ("power", "how much"),
+            ("power long", "not a number"),
+            ("power 9000h", "9000"),
+            ("bed 20 l", "Use %"),
+            ("sal 30 mg/l", "in “mg/l”"),
+            ("sal 1.026 ppt", "specific gravity"),
+            ("sal 1.0.26 sg", "not a number"),
+            ("tomorrow am 0", "not come yet"),
+            ("30 nov fed", "not come yet"),
+            ("saw fish gapsing", "gasping"),
+        )
+        for line, said in rows:
+            with self.subTest(line=line):
+                self.assertEqual(parse(line, NOW, SETTING).bodies, ())
+                self.assertIn(said, questions(line))
+
+    def test_the_likely_meaning_is_a_tap(self) -> None:
+        rows = (
+            ("am .25 na 1o", "am .25 na 10"),
+            ("ammnia 2", "ammonia 2"),
+            ("am 0 dose 2", "am 0 dose 2 mg/l"),
+            ("dose 10 ml conditioner", "conditioner 10 ml"),
+            ("fed .2", "fed .2 g"),
+            ("wc 22", "wc 22 l"),
+            ("am 25", "am 25 sure"),
+            ("media", "media tap"),
+            ("in 3 danois", "in 3 zebra danio"),
+            ("will feed later", "note will feed later"),
+        )
+        for line, tapped in rows:
+            with self.subTest(line=line):
+                taps = [t.line for c in parse(line, NOW, SETTING).questions for t in c.taps]
+                self.assertIn(tapped, taps)
+                self.assertTrue(parse(tapped, NOW, SETTING).bodies, tapped)
+
+    def test_a_doubtful_time_takes_nothing(self) -> None:
+        for line in ("2026-12-24 am 0", "25:00 am 1", "am .25 @23:50", "am 1 yesterday 2026-11-01"):
+            with self.subTest(line=line):
+                self.assertEqual(parse(line, NOW, SETTING).bodies, ())
+
+    def test_nothing_is_saved_wrongly(self) -> None:
+        """Every typed line of the cases: what is saved is what was said, or nothing is."""
+        saved = 0
+        for case in CASES:
+            found = outcome(case)
+            saved += bool(found.saved)
+            with self.subTest(case["id"], line=case["line"]):
+                self.assertFalse(found.forbidden, found.saved)
+                self.assertTrue(found.right, found.saved)
+        self.assertGreater(saved, 95)
+
+    @given(st.text(max_size=80))
+    def test_no_text_breaks_it(self, line: str) -> None:
+        p = parse(line, NOW, SETTING)
+        self.assertTrue(all(b.key in KINDS for b in p.bodies))
+        self.assertFalse(p.bodies and p.questions)
+
+    def test_a_very_long_line_is_told_so(self) -> None:
+        p = parse("note " + "x" * 30_000, NOW, SETTING)
+        self.assertEqual(p.bodies, ())
+        self.assertIn("30,005", p.chips[0].label)
+
+
+class Words(unittest.TestCase):
+    def test_signs_are_what_is_plainly_said(self) -> None:
+        rows = (
+            ("fish gasping", ("gasping",)),
+            ("no gasping", ()),
+            ("nobody gasping, nothing wrong", ()),
+            ("they are not eating", ("not_eating",)),
+            ("water milky and a smell", ("milky", "smell")),
+            ("water no longer milky", ()),
+            ("lights flashing", ()),
+        )
+        for text, signs in rows:
+            with self.subTest(text=text):
+                self.assertEqual(signs_in(text), signs)
+
+    def test_names(self) -> None:
+        rows = (
+            ("harlequin rasboras", "harlequin_rasbora"),
+            ("Corydoras aeneus", "bronze_corydoras"),
+            ("neons", "neon_tetra"),
+            ("unknown", "unknown"),
+            ("tetra", None),
+        )
+        for text, key in rows:
+            with self.subTest(text=text):
+                self.assertEqual(match_species(text, REFERENCE.species), key)
+        self.assertEqual(match_species("tetra", REFERENCE.species, ("neon_tetra",)), "neon_tetra")
+
+    def test_who_lives_here_may_be_called_by_a_part_and_new_ones_not(self) -> None:
+        rows = (
+            ("cory", ("panda_corydoras",), False, "panda_corydoras"),
+            ("corys", (), True, None),
+            ("tetra", ("neon_tetra", "cardinal_tetra"), False, None),
+            ("pleco", (), True, None),
+            ("harlequin rasbora", (), True, "harlequin_rasbora"),
+            ("discus", ("neon_tetra",), False, None),
+        )
+        for text, living, new, key in rows:
+            with self.subTest(text=text):
+                self.assertEqual(called(text, REFERENCE.species, living).surely(new), key)
