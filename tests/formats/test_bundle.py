@@ -7,6 +7,8 @@ from datetime import timedelta
 from pathlib import Path
 from typing import ClassVar
 
+from jarbloom.core.journal.kinds.bed import BedStirred
+from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.model.tank import Decor, Filter, Heater
 from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.deeds import exchange
@@ -119,8 +121,8 @@ class NewKinds(unittest.TestCase):
             masked, salt = found.entries[0].readings
             self.assertTrue(masked.masked and not salt.masked)
             self.assertEqual((salt.quantity, salt.seen), ("salinity", 12.0))
-            self.assertEqual(found.entries[1].body, {"hours": 6.5, "where": "open"})
-            self.assertEqual(found.entries[2].body, {"share": 40.0})
+            self.assertEqual(found.entries[1].body, PowerCut(hours=6.5, where="open"))
+            self.assertEqual(found.entries[2].body, BedStirred(share=40.0))
             self.assertEqual(found.entries[3].body.source_kh, 12.0)
             self.assertEqual(found.entries[4].body.length_cm, 2.5)
             self.assertIsNotNone(found.batches[0].arrived)

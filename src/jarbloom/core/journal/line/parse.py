@@ -135,7 +135,7 @@ class _Line(Tokens):
             raise slip
         self.k += 1
         text, units = found[1], OF_READINGS[quantity]
-        unit = self._unit(found[2] or "", units)
+        unit = self._unit(found[2] or "", units) or self._foreign_unit()
         if unit and unit not in units:
             use = f"Use {' or '.join(units)}" if units else "Leave the unit out"
             raise Ask(f"{LABELS[quantity]} in “{unit}”? {use}.")

@@ -77,9 +77,7 @@ class Tokens:
         if found[2] and found[2] not in UNITS and (slip := self._slip(what)):
             raise slip
         self.k += 1
-        unit = self._unit(found[2] or "", units)
-        if not unit and self.next() in UNITS and not self._begins_reading(self.next()):
-            unit = UNITS[self.take(self.next())]
+        unit = self._unit(found[2] or "", units) or self._foreign_unit()
         if unit and unit not in units:
             raise Ask(f"{what} in “{unit}”? Use {', '.join(units)}.")
         return Amount(number(found[1]), unit, found[1])
@@ -93,6 +91,11 @@ class Tokens:
             self.k += 1
             return UNITS[word]
         return ""
+
+    def _foreign_unit(self) -> str:
+        """The next word, taken, where it is a unit that does not belong here: to be asked about by name."""
+        word = self.next()
+        return UNITS[self.take(word)] if word in UNITS and word not in KEYWORDS else ""
 
     def _begins_reading(self, word: str) -> bool:
         """'t', 'c' and the like are also words of the log: they are no unit where a number follows."""
