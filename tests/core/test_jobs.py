@@ -177,7 +177,7 @@ class Verdicts(unittest.TestCase):
         ]
 
     def outlook(self, p: float = 0.97) -> BatchOutlook:
-        return BatchOutlook(1, 12.4, 12.4, 12.4, NOW.date(), p, p, NOW.date(), 0.001, 0.01)
+        return BatchOutlook(1, 12.4, 12.4, 12.4, NOW.date(), p, p, NOW.date())
 
     def ready(self, s, sure: float):
         """The same situation with a forecast that is sure of so much."""

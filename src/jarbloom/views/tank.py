@@ -240,7 +240,6 @@ class UpsetPage:
     changed: tuple[str, ...]
     living: str
     rhythm: str
-    retest: str
     exposure: tuple[tuple[str, ...], ...]
     exposure_words: str
 
@@ -260,8 +259,8 @@ def upset_page(seen: TankSeen) -> UpsetPage:
         _reached(response, s) if response else "", response.school if response else None,
         _others(s) if response else (), _seen_signs(s), _changed(s),
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
-        "Two hours after each change, then every day, until ammonia and nitrite both read below 0.25 mg/L on "
-        f"{CLEAN_DAYS} days running.", f"{response.retest_at:%H:%M}" if response else "",
+        "Two hours after each change, then every day, until ammonia and nitrite both read at the kit’s lowest step on "
+        f"{CLEAN_DAYS} days running.",
         exposure_rows(s, exposed), exposure_words(exposed),
     )  # fmt: skip
 

@@ -80,8 +80,6 @@ class Drawing:
     side: View
     outer: str
     inner: str
-    above_x: float
-    above_y: float
     measures: tuple[Measure, ...]
     handles: tuple[Handle, ...]
     title: str
@@ -136,8 +134,6 @@ def drawing(tank: Tank, units: Units, px_per_cm: float | None = None) -> Drawing
         side,
         above(_thin(floor)),
         above(_thin(water)),
-        x0,
-        r1(y2),
         tuple(measures),
         tuple(handles),
         f"{tank.name or 'The tank'} from the front, from the side and from above, to one scale",

@@ -9,7 +9,6 @@ from datetime import timedelta
 from jarbloom.core.advice.jobs import all_jobs
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.advice.verdict import next_test
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
 from jarbloom.core.bloom.whatif import Future, WhatIf, future
@@ -29,7 +28,6 @@ class SchoolView:
     current: bool
     proofs: tuple[Proof, ...]
     asks: tuple[Job, ...]
-    next_test_days: float
     future: Future | None
     hindered: str = ""
 
@@ -58,8 +56,7 @@ def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
     elif s.living and not choice.school.fish_in and choice.school.feeds_by != "dose":
         hindered = "Animals are in: this school cannot be begun now."
     made = None if hindered else _future(s, ensemble, key)
-    days = (next_test(there) - s.now).total_seconds() / 86400
-    return SchoolView(choice, key == s.tank.school, proofs, asks, days, made, hindered)
+    return SchoolView(choice, key == s.tank.school, proofs, asks, made, hindered)
 
 
 def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:

@@ -29,7 +29,6 @@ class Home:
     turnover: float
     lid: bool
     planted: bool
-    heated: bool
     started: date
     experienced: bool = False
 
@@ -61,7 +60,6 @@ def home_of(tank: Tank) -> Home:
         turnover_per_h(tank),
         tank.lid,
         tank.planted,
-        bool(tank.heaters),
         tank.started,
         tank.minimum == "experienced",
     )

@@ -23,7 +23,6 @@ from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, ga
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import NITROGEN
@@ -35,7 +34,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 4
+VERSION = 5
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 
@@ -64,8 +63,6 @@ class BatchOutlook:
     p_safe: float | None  # None: beyond the horizon
     p_safe_today: float | None
     first_sure: date | None
-    peak_nh3_p90: float | None
-    peak_no2_p90: float | None
 
 
 @dataclass(frozen=True)
@@ -80,7 +77,6 @@ class Forecast:
     load_now: float
     load_adult: float
     ceiling: float
-    dosed: tuple[float, ...]
     readiness: Readiness  # for the school's gate; its load is the target dose
     carries: Readiness  # for a stated load: what lives here and the next batch, grown up
     batches: tuple[BatchOutlook, ...]
@@ -161,7 +157,6 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         load_of(living, reference.species, temp, as_of.date()).total,
         adult,
         ceiling,
-        _dosed(ensemble, days),
         readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
         readiness(course.carried >= stated, today, days, stated),
         _outlooks(ensemble, projection, planned, adult, sure, days, today, ceiling),
@@ -245,14 +240,6 @@ def _load_ahead(ensemble: Ensemble) -> float:
     return rotting_food_mg_n(pinch_g_day(tank)) if school.feeds_by == "food" else 0.0
 
 
-def _dosed(ensemble: Ensemble, days: tuple[date, ...]) -> tuple[float, ...]:
-    doses = dict.fromkeys(days, 0.0)
-    for e in ensemble.entries.kinds(Dose):
-        if e.day in doses:
-            doses[e.day] += e.body.mg_n
-    return tuple(doses.values())
-
-
 def _outlooks(
     ensemble: Ensemble,
     projection: Projection,
@@ -272,9 +259,9 @@ def _outlooks(
         limits = limits_for(groups, reference, ensemble.tank)
         day = max(batch.planned, as_of.date())
         at = max(as_of, noon(day, as_of))
-        p_safe = nh3 = no2 = None
+        p_safe = None
         if (day - as_of.date()).days + WATCH_DAYS <= ensemble.settings.horizon_days + 1:
-            p_safe, nh3, no2 = projection.p_safe(at, limits)
+            p_safe = projection.p_safe(at, limits)[0]
         p_today = None
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
@@ -291,8 +278,6 @@ def _outlooks(
                 p_safe,
                 p_today,
                 fits[0] if fits else None,
-                nh3,
-                no2,
             )
         )
     return tuple(found)

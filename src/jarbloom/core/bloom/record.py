@@ -47,7 +47,6 @@ def from_json(text: str) -> Forecast:
     raw["last_reading"] = datetime.fromisoformat(raw["last_reading"]) if raw["last_reading"] else None
     raw["days"] = tuple(date.fromisoformat(d) for d in raw["days"])
     raw["bands"] = {name: np.array(rows) for name, rows in raw["bands"].items()}
-    raw["dosed"] = tuple(raw["dosed"])
     for name in ("readiness", "carries"):
         ready = raw[name]
         raw[name] = Readiness(**(ready | {k: _day(ready[k]) for k in ("p10", "p25", "p50", "p75", "p90")}))

@@ -13,15 +13,12 @@ def litres_of(told: Amount, what: str, line: Clause) -> float:
     if not told.unit:
         unit = line.setting.units.unit("volume").lower()
         amount = f"{told.typed} {unit}"
-        raise Ask(
-            f"{what.capitalize()}: {figure(told.value)} of what?", Tap(amount, line.rewritten(f"{line.word} {amount}"))
-        )
+        raise _which(what, told, amount, line)
     litres = canonical(told.value, _CANONICAL[told.unit], "volume")
     if told.unit == "gal" and line.setting.units.system == "metric":
         amount = f"{figure(litres)} l"
-        raise Ask(
-            f"Gallons: US ones, {amount}? Say it in litres.", Tap(amount, line.rewritten(f"{line.word} {amount}"))
-        )
+        tap = Tap(amount, line.rewritten(f"{line.word} {amount}"))
+        raise Ask(f"Gallons: US ones, {amount}? Say it in litres.", tap)
     return litres
 
 
@@ -37,9 +34,7 @@ def millilitres(line: Clause, what: str, unusual_ml_per_l: float) -> dict[str, o
         return {}
     if not told.unit:
         amount = f"{told.typed} ml"
-        raise Ask(
-            f"{what.capitalize()}: {figure(told.value)} of what?", Tap(amount, line.rewritten(f"{line.word} {amount}"))
-        )
+        raise _which(what, told, amount, line)
     ml = 1000 * canonical(told.value, _CANONICAL[told.unit], "volume")
     most = unusual_ml_per_l * line.setting.net_l
     line.doubt(ml > most, f"{figure(ml)} mL of {what} in {figure(line.setting.net_l)} L: is that right?")

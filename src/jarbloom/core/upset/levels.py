@@ -39,9 +39,6 @@ class Spread:
     seen: float
     high: float
 
-    def scaled(self, factor: float) -> Spread:
-        return Spread(self.low * factor, self.seen * factor, self.high * factor)
-
 
 def spread(reading: Reading) -> Spread:
     """An open top is taken half as far again: the true value may be higher still."""
