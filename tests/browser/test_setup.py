@@ -111,9 +111,9 @@ class SettingUp(InBrowser):
         page = self.page
         page.goto("/tanks/landing-60/setup/water")
         salt = page.get_by_role("row", name=re.compile("^salt for"))
-        expect(salt).to_contain_text("663")
+        expect(salt).to_contain_text("639")
         page.get_by_label("how much").fill("34")
-        expect(salt).to_contain_text("1.33")
+        expect(salt).to_contain_text("1.28")
         page.get_by_label("salinity wanted").fill("1.02")
         expect(page.get_by_role("alert")).to_contain_text("looks like a specific gravity")
         page.get_by_label("salinity wanted").fill("35")

@@ -83,6 +83,7 @@ class FromStore(unittest.TestCase):
         rows: tuple[tuple[str, object, str], ...] = (
             ("dose", {"amount": 1.0, "unit": "mg", "mg_n": "60"}, "mg_n"),
             ("dose", {"unit": "mg", "mg_n": 60.0}, "amount"),
+            ("dose", {"amount": 60.0, "unit": "mg"}, "mg_n"),
             ("dose", {"amount": 1.0, "mg_n": 1e300}, "mg_n"),
             ("dose", {"amount": 1.0, "mg_n": float("nan")}, "mg_n"),
             ("change", {"litres": -3.0}, "litres"),

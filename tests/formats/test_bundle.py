@@ -3,9 +3,10 @@
 import json
 import tempfile
 import unittest
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import ClassVar
+from zoneinfo import ZoneInfo
 
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.power import PowerCut
@@ -17,7 +18,7 @@ from jarbloom.formats import advice_json
 from jarbloom.formats.bundle import COLUMNS, read_bundle, write
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
-from tests.make import NOW, REFERENCE, tank
+from tests.make import NOW, REFERENCE, at, tank
 
 DOCS = Path(__file__).parents[2] / "docs"
 HAND = """when,kind,ammonia,nitrite,ph,amount,unit,species,count,how,text
@@ -77,6 +78,90 @@ class Bundles(unittest.TestCase):
             with self.subTest(named=named), self.assertRaises(BadBundle) as told:
                 read_bundle(bundle(self.folder / str(k), log, **changes), REFERENCE)
             self.assertIn(named, told.exception.sentence)
+
+    def test_a_stored_detail_passes_the_limits_of_the_forms(self) -> None:
+        def row(kind: str, detail: object, cells: str = ",,") -> str:
+            told = json.dumps(detail).replace('"', '""')
+            return f'when,kind,ammonia,ph,species,detail\n2026-11-16T18:00+01:00,{kind},{cells},"{told}"\n'
+
+        reading = {"quantity": "ammonia", "typed": "1", "seen": 1.0, "low": 0.75, "high": 1.5, "outer_low": 0.4,
+                   "outer_high": 3.0, "form": "N", "misread": 0.17, "n_steps": 7, "masked": False}  # fmt: skip
+
+        def read_as(**change: object) -> dict[str, object]:
+            return {"body": {}, "readings": [reading | change]}
+
+        dose = {"typed": "60 mg", "amount": 60.0, "unit": "mg"}
+        rows = (
+            (row("test", read_as(form="XX")), "row 2, ammonia"),
+            (row("test", read_as(n_steps=0)), "row 2, ammonia"),
+            (row("test", read_as(seen=-1.0)), "row 2, ammonia"),
+            (row("test", read_as(seen=1e300, high=1e301)), "row 2, ammonia"),
+            (row("test", read_as(quantity="iron")), "row 2, readings"),
+            (row("dose", {"body": dose | {"mg_n": "60"}}), "row 2, mg_n"),
+            (row("dose", {"body": dose}), "row 2, mg_n"),
+            (row("dose", {"body": dose | {"mg_n": 1e300}}), "row 2, mg_n"),
+            (row("arrival", {"body": {"species": "wyvern", "count": 2}}), "row 2, species"),
+            (row("arrival", {"body": {"species": "guppy", "count": 2}}, ",,bristlenose_pleco"), "row 2, species"),
+            (row("test", read_as(), "2,,"), "row 2, ammonia"),  # the cells were changed, the detail was not
+            (row("test", read_as(), "7.4,1,"), "row 2, ammonia"),  # two columns of an exported log swapped
+            (row("test", read_as(), "1,7.4,"), "row 2, ph"),
+            (row("damaged", {"body": {"was": "test", "held": "x", "problem": "y"}}), "row 2, kind"),
+            (row("test", 3), "row 2, detail"),
+        )
+        for k, (log, named) in enumerate(rows):
+            with self.subTest(named=named, log=log), self.assertRaises(BadBundle) as told:
+                read_bundle(bundle(self.folder / f"d{k}", log), REFERENCE)
+            self.assertIn(named, told.exception.sentence)
+        good = read_bundle(bundle(self.folder / "good", row("test", read_as(), "1,,")), REFERENCE)
+        self.assertEqual(good.entries[0].readings[0].seen, 1.0)
+
+    def test_swapped_columns_of_a_hand_written_log_are_told(self) -> None:
+        header, rows = HAND.split("\n", 1)
+        pairs = (("when", "kind", "row 2, kind"), ("amount", "unit", "row 2, amount"), ("ammonia", "ph", "row 3, ph"),
+                 ("species", "count", "row 6, count"), ("how", "text", "row 5, text"))  # fmt: skip
+        for one, other, named in pairs:
+            swap = {one: other, other: one}
+            names = ",".join(swap.get(name, name) for name in header.split(","))
+            with self.subTest(one=one, other=other), self.assertRaises(BadBundle) as told:
+                read_bundle(bundle(self.folder / one, f"{names}\n{rows}"), REFERENCE)
+            self.assertIn(named, told.exception.sentence)
+
+    def test_a_bundle_in_utc_and_in_the_keepers_zone_give_one_answer(self) -> None:
+        """Animals half an hour past midnight, a test late in the evening: the days are the keeper's."""
+        told = (
+            ("2026-11-10T18:00", "dose", "2", "mg/L"), ("2026-11-12T00:30", "arrival", "", ""),
+            ("2026-11-14T23:40", "test", "", ""), ("2026-11-16T00:10", "test", "", ""),
+        )  # fmt: skip
+        cells = {"dose": ",,2,mg/L,,,", "arrival": ",,,,guppy,6,", "test": "0.25,1,,,,,"}
+
+        def rows(zone: str) -> str:
+            lines = ["when,kind,ammonia,nitrite,amount,unit,species,count,device"]
+            for when, kind, *_ in told:
+                moment = datetime.fromisoformat(when).replace(tzinfo=ZoneInfo("Europe/Berlin"))
+                lines.append(f"{moment.astimezone(ZoneInfo(zone)).isoformat()},{kind},{cells[kind]}")
+            return "\n".join(lines) + "\n"
+
+        answers = []
+        for zone in ("UTC", "Europe/Berlin", "Pacific/Auckland"):
+            made = bundle(self.folder / zone, rows(zone), zone="Europe/Berlin")
+            seen = exchange.advise_bundle(made, REFERENCE, NOW)
+            answers.append(json.loads(advice_json.to_text(advice_json.advice(seen))))
+            self.assertEqual([e.day.day for e in seen.situation.entries], [10, 12, 14, 16])
+        self.assertEqual(answers[0], answers[1])
+        self.assertEqual(answers[0], answers[2])
+        left_out = rows("UTC").replace("arrival,,,,,guppy,6,", "off,,,,,,,uv")
+        without = exchange.advise_bundle(
+            bundle(self.folder / "none", left_out, zone="Europe/Berlin"), REFERENCE, NOW
+        )  # the six are heard by the forecast
+        self.assertNotEqual(json.loads(advice_json.to_text(advice_json.advice(without)))["headroom"],
+                            answers[0]["headroom"])  # fmt: skip
+
+    def test_a_hundred_thousand_rows_are_read_or_refused_whole(self) -> None:
+        lines = [f"{at(k / 24_000).astimezone(UTC).isoformat()},note,row {k}" for k in range(100_000)]
+        log = "when,kind,text\n" + "\n".join(lines) + "\n"
+        self.assertEqual(len(read_bundle(bundle(self.folder / "big", log), REFERENCE).entries), 100_000)
+        with self.assertRaisesRegex(BadBundle, "row 100002, kind"):
+            read_bundle(bundle(self.folder / "bad", log + "2026-11-16T18:00+01:00,dance,x\n"), REFERENCE)
 
     def test_what_is_no_bundle(self) -> None:
         junk = Path(self.holder.name) / "junk.zip"

@@ -1,5 +1,8 @@
 """Deeds: logging, correcting, voiding, undoing, batches and the gate, rescue, exchange, the demo."""
 
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
 
@@ -12,7 +15,7 @@ from jarbloom.deeds.keep_tank import Trouble
 from jarbloom.deeds.log import FilledForm
 from jarbloom.errors import Clash, GateClosed, NotFound, Refused
 from jarbloom.store import db, journal, plan_changes, tanks
-from tests.make import FEW, NOW, REFERENCE, WithDesk, demo_folder, tank
+from tests.make import FEW, NOW, REFERENCE, WithDesk, at, demo_folder, tank
 
 
 class Logging(WithDesk):
@@ -65,6 +68,74 @@ class Logging(WithDesk):
         self.assertEqual(self.live(), [])
         log.undo(self.desk, self.slug, voided.act_id)
         self.assertEqual(len(self.live()), 1)
+
+    def test_what_was_corrected_twice_stays_superseded(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "am 8")
+        first, acts = saved.entry_ids[0], [saved.act_id]
+        last = first
+        for typed in ("4", "2"):
+            fixed = log.correct_entry(self.desk, self.slug, last, FilledForm("test", NOW, {}, {"ammonia": typed}))
+            last = fixed.entry_ids[0]
+            acts.append(fixed.act_id)
+
+        def states() -> list[str]:
+            return [e.state for e in journal.entries(self.conn, self.tank.id, live_only=False)]
+
+        self.assertEqual(states(), ["superseded", "superseded", "live"])
+        self.assertEqual(journal.entry(self.conn, self.tank.id, first).state, "superseded")
+        to = self.folder / "twice.zip"
+        exchange.export(self.desk, self.slug, to)
+        back = exchange.bring_in(self.desk, to)
+        self.assertEqual([e.state for e in journal.entries(self.conn, back.id, live_only=False)], states())
+        log.undo(self.desk, self.slug, acts[2])
+        self.assertEqual(states(), ["superseded", "live", "void"])
+        log.void_entry(self.desk, self.slug, last - 1)
+        self.assertEqual(states(), ["void", "void", "void"])
+
+    def test_nothing_is_read_or_lives_before_the_first_day_with_water(self) -> None:
+        for line in ("1 nov 12:00 am 0", "1 nov 12:00 in 8 harlequin rasboras"):
+            with self.subTest(line=line), self.assertRaisesRegex(Refused, "set up on 2 Nov 2026"):
+                log.log_line(self.desk, self.slug, line)
+        with self.assertRaises(Refused) as told:
+            log.log_entry(self.desk, self.slug, FilledForm("test", at(23), {}, {"nitrite": "0"}))
+        self.assertEqual(told.exception.field, "at")
+        log.log_line(self.desk, self.slug, "2 nov 12:00 am 0")
+        self.assertEqual(len(self.live()), 1)
+
+    def test_the_same_line_sent_at_once_is_saved_once(self) -> None:
+        told = self.at_once([lambda d: log.log_line(d, self.slug, "dose 2 mg/l")] * 6)
+        self.assertEqual([type(t) for t in told if isinstance(t, Exception)], [Clash] * 5)
+        self.assertEqual([e.kind for e in self.live()], ["dose"])
+
+    def test_an_undo_sent_at_once_is_done_once(self) -> None:
+        saved = log.log_line(self.desk, self.slug, "dose 2 mg/l")
+        told = self.at_once([lambda d: log.undo(d, self.slug, saved.act_id)] * 6)
+        self.assertEqual(len([t for t in told if isinstance(t, Refused)]), 5)
+        self.assertEqual(len([a for a in journal.latest_acts(self.conn, self.tank.id) if a.kind == "undo"]), 1)
+        fixing = log.log_line(self.desk, self.slug, "am 8").entry_ids[0]
+        told = self.at_once(
+            [lambda d: log.correct_entry(d, self.slug, fixing, FilledForm("test", NOW, {}, {"ammonia": "4"}))] * 4
+            + [lambda d: log.void_entry(d, self.slug, fixing)] * 2
+        )
+        self.assertEqual(len([t for t in told if isinstance(t, Refused)]), 5)
+        self.assertEqual(db.check(self.conn), [])
+
+    def at_once(self, calls: list[Callable[[Desk], object]]) -> list[object]:
+        """Each call on a thread and a connection of its own; what they return or raise."""
+        gate = threading.Barrier(len(calls))
+
+        def one(call: Callable[[Desk], object]) -> object:
+            conn = db.connect(self.folder / db.FILE_NAME)
+            try:
+                gate.wait(30)
+                return call(replace(self.desk, conn=conn))
+            except (Refused, NotFound) as problem:
+                return problem
+            finally:
+                conn.close()
+
+        with ThreadPoolExecutor(len(calls)) as pool:
+            return list(pool.map(one, calls))
 
     def test_the_same_at_the_same_minute_is_asked_about(self) -> None:
         log.log_line(self.desk, self.slug, "am .25")

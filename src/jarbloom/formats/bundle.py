@@ -351,4 +351,25 @@ def _body(kind: type[Kind], c: Mapping[str, str], setting: Setting) -> Kind:
     if not isinstance(detail, dict):
         raise Refused("This is no object with ‘body’ and ‘readings’.", "detail")
     body: Kind = Tested.stored(detail.get("readings")) if kind is Tested else kind.from_json(detail.get("body"))
+    _refuse_contradiction(body, c)
     return body.completed(setting) if isinstance(body, AboutAnimals) else body
+
+
+def _refuse_contradiction(body: Kind, c: Mapping[str, str]) -> None:
+    """A cell that says something else than `detail` was changed by hand, or stands in the wrong column."""
+    told = {column: str(value) for column, value in body.plain().items()}
+    for column in (*QUANTITIES, *PLAIN):
+        cell = c.get(column, "")
+        if cell and cell != told.get(column, "").strip() and not _same_number(cell, told.get(column, "")):
+            said = f"‘detail’ says “{told[column][:40]}”" if told.get(column) else "‘detail’ says nothing of it"
+            raise Refused(
+                f"The cell says “{cell[:40]}”, {said}. Where a row was changed by hand, its ‘detail’ has to be empty.",
+                column,
+            )
+
+
+def _same_number(one: str, other: str) -> bool:
+    try:
+        return float(one) == float(other)
+    except ValueError:
+        return False

@@ -121,8 +121,8 @@ def _copy_before(conn: sqlite3.Connection, version: int, backups: Path) -> None:
     reader = sqlite3.connect(file)
     try:
         backup(reader, to)
-    except (OSError, sqlite3.Error) as problem:
-        raise StoreError(f"No copy could be made before the update, so nothing was changed: {problem}.") from problem
+    except StoreError as problem:
+        raise StoreError(f"Before an update a copy is made; without it nothing was changed. {problem}") from problem
     finally:
         reader.close()
 
@@ -182,7 +182,7 @@ def backup(conn: sqlite3.Connection, to: Path) -> None:
         raise StoreError(f"The copy {to} could not be made: {problem}.") from problem
     finally:
         for left in (part, part.with_name(f"{part.name}-journal")):
-            if left.parent.exists():
+            if left.parent.is_dir():
                 left.unlink(missing_ok=True)
 
 

@@ -29,7 +29,7 @@ OTHER_PRODUCTS = ("conditioner", "bacteria", "detox", "detoxifier", "cond", "bac
 
 @kind
 class Dose(Kind):
-    """`mg_n` follows from amount, unit and tank; `amount` is None where only the nitrogen is known."""
+    """`mg_n` follows from amount, unit and tank; what is stored has to say it."""
 
     key: ClassVar[str] = "dose"
     label: ClassVar[str] = "Ammonia dose"
@@ -38,14 +38,14 @@ class Dose(Kind):
     glyph: ClassVar[str] = "drop"
     place: ClassVar[int] = 2
     said: ClassVar[tuple[str, ...]] = ("dose", "dosed")
-    amount: float | None = number_field("amount", high=5000, required=True, column="amount")
+    amount: float = number_field("amount", low=0.001, high=5000, required=True, column="amount")
     unit: str = choice_field("of", UNITS, default="mg/L", column="unit")
-    mg_n: float = number_field("nitrogen", high=500_000, default=0.0, role=DERIVED)
+    mg_n: float = number_field("nitrogen", high=500_000, default=0.0, required=True, role=DERIVED)
     target_mg_n_l: float | None = number_field("target", high=100, role=DERIVED)
     typed: str = text_field("as typed", role=DERIVED)
 
     def completed(self, setting: Setting) -> Self:
-        amount = float(self.amount or 0.0)
+        amount = self.amount
         match self.unit:
             case "g":
                 mg_n = nitrogen_in_chloride_mg(amount)

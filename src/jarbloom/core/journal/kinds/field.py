@@ -21,6 +21,7 @@ class Field:
     """One field of a kind. `type` is number, text, choice, flag, date, species or signs.
 
     `role`: typed by the keeper in a form, carried (a correction keeps it), or derived from what was typed.
+    A derived field that is `required` has to stand in what is stored; nobody types it.
     `column` is its cell in a bundle's log.csv, `csv_unit` what stands in the cell `unit` beside it.
     """
 
@@ -122,9 +123,8 @@ class Field:
 
 
 def _field(type_: str, label: str, default: Any, spec: Mapping[str, Any]) -> Any:
-    required = bool(spec.get("required"))
     meta = {"type": type_, "label": label, **spec}
-    if required:
+    if spec.get("required") and spec.get("role") != DERIVED:
         return dataclasses.field(metadata=meta)
     return dataclasses.field(default=default, metadata=meta)
 

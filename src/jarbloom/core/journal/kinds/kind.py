@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import date
 from typing import Any, ClassVar, Self, TypeVar, dataclass_transform
 
 from jarbloom.core.journal.asking import Clause, Heard
 from jarbloom.core.journal.kinds.field import (
     CARRIED,
+    DERIVED,
     TYPED,
     Field,
     choice_field,
@@ -66,9 +67,7 @@ class Kind(Body):
         if odd is not None:
             raise Refused(f"“{odd}” is not a field of {cls.label.lower()}.", odd)
         given = {k: v for k, v in raw.items() if v not in (None, "", (), [])}
-        missing = next((s for s in cls.specs if s.required and s.name not in given), None)
-        if missing is not None:
-            raise Refused(f"“{missing.label}” is needed.", missing.name)
+        cls._refuse_missing(s for s in cls.specs if s.role != DERIVED and s.name not in given)
         return cls(**{name: known[name].cleaned(value) for name, value in given.items()})
 
     @classmethod
@@ -81,10 +80,14 @@ class Kind(Body):
         if odd is not None:
             raise Refused(f"“{odd}” is not a field of {cls.label.lower()}.", str(odd))
         given = {k: known[k].from_json(v) for k, v in raw.items() if k in known and v is not None}
-        missing = next((s for s in cls.specs if s.required and s.name not in given), None)
+        cls._refuse_missing(s for s in cls.specs if s.name not in given)
+        return cls(**given)
+
+    @staticmethod
+    def _refuse_missing(not_given: Iterable[Field]) -> None:
+        missing = next((s for s in not_given if s.required), None)
         if missing is not None:
             raise Refused(f"“{missing.label}” is needed.", missing.name)
-        return cls(**given)
 
     def to_json(self) -> dict[str, Any]:
         """What is stored: the fields that say something."""
