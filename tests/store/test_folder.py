@@ -82,7 +82,10 @@ class OfAnEarlierVersion(InFolder):
         script = "import sys; from pathlib import Path; from jarbloom.store import db; sys.stdin.read(1); db.open_store(Path(sys.argv[1]))"
         programs = [
             subprocess.Popen(
-                [sys.executable, "-c", script, str(self.folder)], cwd=ROOT, stdin=subprocess.PIPE, stderr=subprocess.PIPE
+                [sys.executable, "-c", script, str(self.folder)],
+                cwd=ROOT,
+                stdin=subprocess.PIPE,
+                stderr=subprocess.PIPE,
             )
             for _ in range(8)
         ]

@@ -10,6 +10,8 @@ from xml.etree import ElementTree
 from starlette.testclient import TestClient
 
 from jarbloom.settings import Settings
+from jarbloom.store import journal, tanks
+from jarbloom.store.db import FILE_NAME, connect, transaction
 from jarbloom.web.app import create_app
 from tests.make import NOW, demo_folder
 
@@ -127,6 +129,17 @@ class Pages(Web):
                 self.assertEqual(answer.status_code, 404)
                 self.assertIn("Not here.", answer.text)
 
+    def test_numbers_beyond_any_database_are_not_found(self) -> None:
+        far = 2**80
+        for path in (f"/tanks/hall-96/log/{far}", f"/waters/{far}", f"/instruments/{far}", f"/tanks/hall-96/log/-{far}",
+                     f"/tanks/hall-96/arrival/{far}"):  # fmt: skip
+            with self.subTest(path=path):
+                self.assertEqual(self.get(path).status_code, 404)
+        for path in (f"/tanks/hall-96/log/{far}/void", f"/tanks/hall-96/acts/{far}/undo",
+                     f"/tanks/hall-96/stocking/{far}/in"):  # fmt: skip
+            with self.subTest(path=path):
+                self.assertEqual(self.post(path, {}).status_code, 404)
+
     def test_forms_of_other_sites_and_names_are_refused(self) -> None:
         line = "/tanks/sunroom-112/log/line"
         self.assertEqual(self.post(line, {"line": "am 0"}, headers={"Sec-Fetch-Site": "cross-site"}).status_code, 403)
@@ -192,6 +205,24 @@ class Logging(Web):
         self.assertIn('data-fix="16:10 ph 7.2 na 10"', answer.text)
         self.assertNotIn("Saved", answer.text)
         self.assertEqual(len(self.get("/tanks/sunroom-112/log?all=1").text), before)
+
+    def test_a_refused_line_shows_no_saved(self) -> None:
+        self.assertEqual(self.post(self.LINE, {"line": "16:05 kh 5"}).status_code, 303)
+        self.assertIn("Saved", self.get("/tanks/sunroom-112").text)
+        refused = self.post(self.LINE, {"line": "am 0 xqz"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertNotIn("Saved", refused.text)
+        self.assertNotIn("/undo", refused.text)
+
+    def test_salinities_with_two_points_are_told(self) -> None:
+        for line in ("sal 1.0.26 sg", "sal 1..5", "sal .", "sal 1.026 sg @", "sal 1,0,26"):
+            with self.subTest(line=line):
+                self.assertEqual(self.post(self.LINE, {"line": line}).status_code, 422)
+                typed = line.removeprefix("sal ")
+                form = self.post("/tanks/landing-60/log/new/test", {"salinity": typed, "at": "2026-11-24T17:00"})
+                self.assertEqual(form.status_code, 422)
+                self.assertIn(f'value="{typed}"', form.text)
+                self.assertLess(self.http.get("/waters", params={"s": typed}).status_code, 500)
 
     def test_form_correct_void_undo(self) -> None:
         base = "/tanks/hall-96/log"
@@ -390,3 +421,51 @@ class Empty(unittest.TestCase):
             for said in ("Fish are in and something is wrong", "cycling for some days", "A dry tank"):
                 self.assertIn(said, page)
             self.assertEqual(replace(Settings(Path(folder)), members=3).members, 3)
+
+
+class Damaged(Web):
+    """Entries that an older version let an import store: every page opens, they are named, and they can be voided."""
+
+    BODIES = (
+        ("dose", '{"amount": 2, "unit": "mg/L", "mg_n": "lots"}'),
+        ("dose", '{"amount": 2, "unit": "mg/L"}'),
+        ("dose", '{"amount": 2, "unit": "mg/L", "mg_n": 1e300}'),
+        ("arrival", '{"species": 7, "count": 2}'),
+        ("change", '{"litres": -20, "fraction": -0.2}'),
+        ("test", "{}"),
+        ("dance", "{}"),
+        ("note", "[]"),
+    )
+
+    def test_every_page_opens_and_says_so_and_voiding_clears_it(self) -> None:
+        before = self.get("/tanks/sunroom-112/outlook/forecast.csv").text
+        conn = connect(self.app.state.settings.data / FILE_NAME)
+        self.addCleanup(conn.close)
+        here = tanks.tank(conn, "sunroom-112")
+        for kind, body in self.BODIES:
+            with transaction(conn):
+                act = journal.new_act(conn, here.id, "import", NOW, "Brought in an entry")
+                row = conn.execute(
+                    """INSERT INTO entry (tank_id, act_id, kind, at, at_utc, zone, who, note, body, recorded_at)
+                       VALUES (:t, :act, :kind, :at, :utc, 'UTC', '', '', :body, :at) RETURNING id""",
+                    {"t": here.id, "act": act, "kind": kind, "at": NOW.isoformat(), "utc": int(NOW.timestamp()),
+                     "body": body},
+                ).fetchone()  # fmt: skip
+                if kind == "test":
+                    conn.execute(
+                        "INSERT INTO reading VALUES (?, 'ammonia', '1', 1e300, 0, 2e300, 0, NULL, 'N', 0.17, 7, 0)",
+                        (row["id"],),
+                    )
+                journal.mark(conn, act, row["id"], True)
+        for path in (p for p in DEMO_PAGES if "sunroom-112" in p or p == "/schedule"):
+            with self.subTest(path=path):
+                self.assertEqual(self.get(path).status_code, 200)
+        self.assertEqual(self.get("/tanks/sunroom-112/log").text.count("that cannot be read"), len(self.BODIES))
+        now = self.get("/tanks/sunroom-112").text
+        self.assertTrue("8 entries cannot be read" in now and "a log that can be read" in now)  # a pass is earned
+        after = self.get("/tanks/sunroom-112/outlook/forecast.csv").text
+        self.assertTrue(after == before, "what cannot be read counts for nothing")
+        damaged = [e.id for e in journal.entries(conn, here.id) if e.kind == "damaged"]
+        for number in damaged:
+            self.assertEqual(self.post(f"/tanks/sunroom-112/log/{number}/void", {}).status_code, 303)
+        self.assertFalse("a log that can be read" in self.get("/tanks/sunroom-112").text)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.said import Verdict
@@ -10,7 +11,7 @@ from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.bloom.value import TestValue, worthwhile
 from jarbloom.core.journal.clean import CLEAN_DAYS
 from jarbloom.core.journal.kinds.arrival import Arrival
-from jarbloom.core.journal.log import latest
+from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
@@ -19,6 +20,12 @@ STALE_DAYS_SETTLED = 10  # a stocked tank without an upset or a plan is tested w
 
 
 def verdict(s: Situation) -> Verdict:
+    """What the tank asks for, and first among its reasons whatever in the log was not heard."""
+    found, unheard = _verdict(s), Log.of(s.entries).unheard
+    return replace(found, reasons=(unheard, *found.reasons)) if unheard else found
+
+
+def _verdict(s: Situation) -> Verdict:
     """The first of these that holds decides; safety stands before everything else."""
     if not s.tank.filled:
         return _dry(s)
@@ -381,7 +388,7 @@ def _cycling(s: Situation) -> Verdict:
 def _settled(s: Situation) -> Verdict:
     f = s.forecast
     load = max(f.load_adult, f.load_now)
-    if f.sure >= load:
+    if f.sure >= load and not Log.of(s.entries).unheard:
         return Verdict(
             "hold",
             "Quiet.",
@@ -394,11 +401,12 @@ def _settled(s: Situation) -> Verdict:
                 "What would change this: a reading above zero, or a new batch on the plan.",
             ),
         )
+    because = f"The bloom is sure of {load_text(f.sure)} of the {load_text(load)} a day that lives here, grown up."
     am, ni = latest(s.entries, "ammonia"), latest(s.entries, "nitrite")
     return Verdict(
         "hold",
         "Add nothing.",
-        f"The bloom is sure of {load_text(f.sure)} of the {load_text(load)} a day that lives here, grown up.",
+        because if f.sure < load else "Something in the log cannot be read.",
         test_advice(s),
         (
             _capacity_reason(s),

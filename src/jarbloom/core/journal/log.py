@@ -10,6 +10,7 @@ from datetime import date, datetime, tzinfo
 from functools import cached_property
 from typing import Self, TypeVar
 
+from jarbloom.core.journal.kinds.damaged import Damaged
 from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.entry import Entry
@@ -50,6 +51,20 @@ class Log(tuple[Entry, ...]):
         made = cls(sorted(live, key=lambda e: e.order))
         made.zone = zone
         return made
+
+    @property
+    def unheard(self) -> str:
+        """What in it cannot be read, in a sentence; '' when everything was heard."""
+        damaged = self.kinds(Damaged)
+        if len(damaged) == 1:
+            day = f"{damaged[0].at:%-d %b}"
+            return f"An entry of {day} cannot be read and counts for nothing: void it in the log book, or log it anew."
+        if damaged:
+            return (
+                f"{len(damaged)} entries cannot be read and count for nothing: void them in the log book, "
+                "or log them anew."
+            )
+        return ""
 
     def kinds(self, *kinds: type[K]) -> tuple[Entry[K], ...]:
         """The entries of these kinds, in order of time."""

@@ -100,12 +100,19 @@ def of_the_tank(
 ) -> tuple[Check, ...]:
     """What is asked of the tank before any animal goes in; for sensitive ones the pace is slower."""
     return (
+        *_heard(entries),
         *_proof(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
         *_losses(entries, reference, now),
         *_fresh(tank, entries, now),
         *_pace(tank, entries, sensitive, living, reference, now),
     )
+
+
+def _heard(entries: Sequence[Entry]) -> list[Check]:
+    """A pass is earned by a log that was heard whole: what cannot be read may have been a spike or an arrival."""
+    unheard = Log.of(entries).unheard
+    return [Check("heard", False, unheard, "a log that can be read")] if unheard else []
 
 
 def _proof(

@@ -1,4 +1,7 @@
-"""An entry that no form would have let in: shown as damaged, left out of everything, and it can be voided."""
+"""An entry that no form would have let in: shown as damaged, left out of everything, and it can be voided.
+
+What it said was not heard, so nothing is quiet and no gate opens while one stands.
+"""
 
 from __future__ import annotations
 
