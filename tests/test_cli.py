@@ -16,8 +16,9 @@ from pathlib import Path
 
 from jarbloom import settings
 from jarbloom.cli import run
-from jarbloom.store import db, tanks
-from tests.make import NOW, demo_folder
+from jarbloom.store import db, journal, tanks
+from jarbloom.store.folder import held
+from tests.make import NOW, demo_folder, tank
 
 
 @dataclass(frozen=True)
@@ -117,6 +118,67 @@ class Commands(unittest.TestCase):
             finally:
                 server.send_signal(signal.SIGINT)
                 server.communicate(timeout=20)
+
+
+class DataFolder(unittest.TestCase):
+    """A demo makes its tanks anew each time: it may only ever do so where a demo has made them before."""
+
+    def test_a_demo_refuses_what_no_demo_has_made(self) -> None:
+        with tempfile.TemporaryDirectory() as holder:
+            folder = Path(holder)
+            conn = db.connect(db.open_store(folder))
+            tanks.add(conn, tank(), NOW)
+            conn.close()
+            before = (folder / db.FILE_NAME).read_bytes()
+            for more in ((), ("--keep",)):
+                told = jarbloom("demo", "--data", holder, *more)
+                self.assertEqual(told.returncode, 2)
+                self.assertIn("no demo has made", told.stderr)
+            self.assertEqual((folder / db.FILE_NAME).read_bytes(), before)
+
+    def test_own_tanks_are_not_served_from_a_demos_folder(self) -> None:
+        with demo_folder() as folder:
+            told = jarbloom("serve", "--data", str(folder))
+            self.assertEqual(told.returncode, 2)
+            self.assertIn("made-up tanks", told.stderr)
+
+    def test_a_second_demo_leaves_the_first_ones_tanks_alone(self) -> None:
+        with demo_folder() as folder, held(folder, "jarbloom demo"):
+            before = (folder / db.FILE_NAME).read_bytes()
+            told = jarbloom("demo", "--data", str(folder))
+            self.assertEqual(told.returncode, 2)
+            self.assertIn("is held by jarbloom demo, process", told.stderr)
+            self.assertEqual((folder / db.FILE_NAME).read_bytes(), before)
+
+    def test_a_newer_database_is_told_in_a_line(self) -> None:
+        with tempfile.TemporaryDirectory() as holder:
+            conn = db.connect(db.open_store(Path(holder)))
+            conn.execute("PRAGMA user_version = 99")
+            conn.close()
+            for command in (("check",), ("serve",), ("export", "sunroom-112", str(Path(holder) / "out.zip"))):
+                with self.subTest(command=command):
+                    told = jarbloom(*command, "--data", holder)
+                    self.assertEqual(told.returncode, 2)
+                    self.assertIn("newer version (99)", told.stderr)
+                    self.assertEqual(len(told.stderr.strip().splitlines()), 1)
+
+    def test_check_names_what_cannot_be_read(self) -> None:
+        with demo_folder() as folder:
+            self.assertEqual(jarbloom("check", "--data", str(folder)).returncode, 0)
+            conn = db.connect(folder / db.FILE_NAME)
+            self.addCleanup(conn.close)
+            with db.transaction(conn):
+                act = journal.new_act(conn, 1, "import", NOW, "x")
+                damaged = conn.execute(
+                    """INSERT INTO entry (tank_id, act_id, kind, at, at_utc, zone, who, note, body, recorded_at)
+                       VALUES (1, ?, 'dance', '2026-11-20T10:00:00+01:00', 1795165200, 'UTC', '', '', '{}', 'x')
+                       RETURNING id""",
+                    (act,),
+                ).fetchone()["id"]
+                journal.mark(conn, act, damaged, True)
+            told = jarbloom("check", "--data", str(folder))
+            self.assertNotEqual(told.returncode, 0)
+            self.assertIn(f"entry {damaged}", told.stdout + told.stderr)
 
 
 class StandIns(unittest.TestCase):

@@ -22,6 +22,7 @@ from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.vessel import volume as box
 from jarbloom.core.vessel.media import ceiling_mg_n_day, turnover_per_h
+from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.data import catalogue
 from jarbloom.errors import BadData, Refused
@@ -307,6 +308,27 @@ class AfterAChange(unittest.TestCase):
         self.assertAlmostEqual(s.levels.tan.seen, 2.0, places=2)
         self.assertAlmostEqual(s.levels.tan.low, 1.5, places=2)
         self.assertEqual(s.levels.changed_at, at(0.02))
+
+    def test_new_water_with_ammonia_of_its_own_thins_less(self) -> None:
+        """Half of 4 mg N/L out, half of 1 mg N/L in: 2.5, as the model reckons it."""
+        spike = test_entry(0.3, ammonia="4", nitrite="0", ph="7.8")
+        litres = net_l(tank()) / 2
+        for source, expected in ((None, 2.0), (1.0, 2.5), (0.0, 2.0)):
+            told = {} if source is None else {"source_ammonia": source}
+            s = look(tank(ph=7.8), numbered(self.FISH, spike, entry("change", 0.02, litres=litres, **told)))
+            assert s.levels.tan is not None
+            with self.subTest(source=source):
+                self.assertAlmostEqual(s.levels.tan.seen, expected, places=3)
+
+    def test_a_change_of_the_same_minute_counts_by_the_order_of_writing(self) -> None:
+        spike = replace(test_entry(0.3, ammonia="4", nitrite="0", ph="7.8"), id=2)
+        fish, litres = replace(self.FISH, id=1), net_l(tank()) / 2
+        for number, expected in ((3, 2.0), (1, 4.0)):
+            change = replace(entry("change", 0.3, litres=litres), id=number)
+            s = look(tank(ph=7.8), [replace(fish, id=0), *sorted([spike, change], key=lambda e: e.order)])
+            assert s.levels.tan is not None
+            with self.subTest(written=number):
+                self.assertAlmostEqual(s.levels.tan.seen, expected, places=3)
 
     def test_the_next_change_waits_and_a_test_comes_first(self) -> None:
         s = self.after(54.04)

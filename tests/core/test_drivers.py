@@ -8,17 +8,22 @@ import numpy as np
 
 from jarbloom.core.animals.bioload import FASTING, feed_load, load_of, rotting_food_mg_n
 from jarbloom.core.bloom.drivers import DETOX_SHARE, FuturePlan, drivers, step_of
-from jarbloom.core.bloom.ensemble import known_by, prepare
-from jarbloom.core.bloom.forecast import limits_for, usual_plan
+from jarbloom.core.bloom.ensemble import Forecasting, known_by, prepare
+from jarbloom.core.bloom.forecast import forecast, limits_for, usual_plan
+from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.setting import Setting
+from jarbloom.core.model.kit import Kit
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits
+from jarbloom.units import Units
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
 START = at(10, 0)
 DT = 1 / 12
 VOLUME = net_l(tank())
+SETTING = Setting(VOLUME, Kit(), Units(), REFERENCE.species)
 
 
 def grid(*entries, plan=None, days=10, on=None):
@@ -50,6 +55,34 @@ class FromTheLog(unittest.TestCase):
         self.assertTrue(np.isnan(g.ph_read[step(3)]))
         self.assertAlmostEqual(g.kh_read[step(2)], 4 * 17.848 / 50.04)
         self.assertEqual((g.temp[0], g.temp[-1]), (26.0, 22.0))
+
+    def test_rock_counts_by_its_kilograms_in_this_water(self) -> None:
+        (happening,) = grid(entry("rock", 5, kg=VOLUME / 10, condition="shipped")).happenings
+        self.assertAlmostEqual(happening.share, 1.0)  # 1 kg on 10 L is what the notes reckon with
+        told = KINDS["rock"].from_plain({"amount": "8", "unit": "kg", "condition": "shipped"}, SETTING)
+        self.assertEqual(told.kg, 8.0)
+
+    def test_a_solution_brings_alkalinity_the_chloride_does_not(self) -> None:
+        """One eq with a mol of NH3 dissolved in water, none with a mol of NH4Cl: 2 mg N/L are 0.143 meq/L, 0.40 dKH."""
+        rows = (
+            ("mL", "chloride", 0.1428),
+            ("g", "solution", 0.0),
+            ("mg/L", "solution", 0.1428),
+            ("mg/L", "chloride", 0),
+        )
+        for unit, bottle, meq_l in rows:
+            with self.subTest(unit=unit, bottle=bottle):
+                g = grid(entry("dose", 5, mg_n=2 * VOLUME, amount=1.0, unit=unit), on=tank(dose_from=bottle))
+                self.assertAlmostEqual(g.dose_alk.sum(), meq_l, places=4)
+
+    def test_in_one_minute_the_order_of_writing_is_the_order_of_things(self) -> None:
+        """`am 0 ni 0` and then `dose 2 mg/l`: the test read the water before the dose, which is then all in."""
+        read, dosed = test_entry(5, ammonia="0", nitrite="0"), entry("dose", 5, mg_n=2 * VOLUME)
+        for first, second, expected in ((read, dosed, "before"), (dosed, read, "after")):
+            log = [replace(first, id=1), replace(second, id=2)]
+            with self.subTest(expected=expected):
+                f = forecast(tank(started=at(8).date()), log, NOW, REFERENCE, (), Forecasting(members=200))
+                self.assertEqual(bool(f.surprises), expected == "after")
 
     def test_two_changes_in_one_step_take_their_shares_one_after_the_other(self) -> None:
         half = entry("change", 7, 12, litres=VOLUME / 2)

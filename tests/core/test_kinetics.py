@@ -50,7 +50,7 @@ class Steps(unittest.TestCase):
         np.testing.assert_allclose(coarse.end.a, fine.end.a, rtol=0.03)
         np.testing.assert_allclose(total_n(coarse.end), total_n(fine.end), rtol=0.01)
 
-    @settings(deadline=None, max_examples=12)
+    @settings(max_examples=12)
     @given(st.floats(0.1, 6), st.floats(18, 30), st.floats(6.6, 8.4))
     def test_nitrogen_is_kept_whatever_the_water(self, dose: float, temp: float, ph: float) -> None:
         par = ensemble(8, plants=0.0, inputs=1.0)

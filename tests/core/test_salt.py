@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 import gsw
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from jarbloom.core.bloom.forecast import limits_for
@@ -36,14 +36,12 @@ class Salinity(unittest.TestCase):
         for module in (salinity, mixing):
             self.assertEqual(doctest.testmod(module).failed, 0)
 
-    @settings(deadline=None)
     @given(st.floats(0.1, 42), st.floats(10, 35))
     def test_density_is_that_of_gsw_and_sg_comes_back(self, s: float, t: float) -> None:
         absolute = gsw.SA_from_SP(s, 0, 0, 0)
         self.assertAlmostEqual(salinity.density_kg_l(s, t), gsw.rho_t_exact(absolute, t, 0) / 1000, places=12)
         self.assertAlmostEqual(salinity.salinity_of_sg(salinity.specific_gravity(s, t), t), s, places=6)
 
-    @settings(deadline=None)
     @given(st.floats(1, 42), st.floats(15, 32))
     def test_a_hydrometer_at_its_own_temperature_needs_no_correction(self, s: float, t: float) -> None:
         reading = salinity.specific_gravity(s, t)

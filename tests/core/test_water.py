@@ -156,6 +156,33 @@ class Units(unittest.TestCase):
             back = units.shown(units.canonical(value, unit, dimension), unit, dimension)
             self.assertAlmostEqual(back, value, delta=1e-6)
 
+    def test_the_factors_of_print(self) -> None:
+        """NIST SP 811, appendix B.8; CaCO3 by its German degree, 17.848 mg/L."""
+        rows = (
+            (1, "gal", "volume", 3.785412), (10, "gal", "volume", 37.85412), (250, "mL", "volume", 0.25),
+            (1, "gal/h", "flow", 3.785412), (300, "gal/h", "flow", 1135.624), (1, "in", "length", 2.54),
+            (8, "mm", "length", 0.8), (1, "oz", "mass", 28.34952), (500, "mg", "mass", 0.5),
+            (1, "lb", "weight", 0.4535924), (22, "lb", "weight", 9.979032),
+            (5, "mL per 10 gal", "dosage", 13.20860), (100, "ppm", "hardness", 5.602869),
+            (32, "°F", "temp", 0.0), (212, "°F", "temp", 100.0),
+        )  # fmt: skip
+        for value, unit, dimension, canonical in rows:
+            with self.subTest(unit=unit, dimension=dimension):
+                self.assertAlmostEqual(
+                    units.canonical(value, unit, dimension), canonical, delta=1e-6 * canonical + 1e-9
+                )
+
+    def test_what_the_keeper_reads(self) -> None:
+        us, metric = units.Units("us"), units.Units()
+        rows = (
+            ((us.volume(100), us.text(1000, "flow"), us.text(10, "weight")), ("26 gal", "264 gal/h", "22 lb")),
+            ((us.text(10, "dosage"), us.length(80), us.temp(25)), ("3.79 mL per 10 gal", "31.5 in", "77 °F")),
+            ((metric.volume(100), metric.text(1000, "flow"), metric.text(10, "dosage")),
+             ("100 L", "1000 L/h", "10 mL per 100 L")),
+        )  # fmt: skip
+        for told, wanted in rows:
+            self.assertEqual(tuple(t.replace(units.NBSP, " ") for t in told), wanted)
+
     def test_known_values(self) -> None:
         self.assertAlmostEqual(units.canonical(77, "°F", "temp"), 25)
         self.assertAlmostEqual(units.canonical(10, "gal", "volume"), 37.85411784)

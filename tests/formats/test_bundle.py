@@ -1,5 +1,7 @@
 """Bundles: hand-written ones are read, damaged ones are told apart, machine answers keep their shape."""
 
+import csv
+import io
 import json
 import tempfile
 import unittest
@@ -16,6 +18,7 @@ from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json
 from jarbloom.formats.bundle import COLUMNS, read_bundle, write
+from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
 from tests.make import NOW, REFERENCE, at, tank
@@ -144,7 +147,8 @@ class Bundles(unittest.TestCase):
         answers = []
         for zone in ("UTC", "Europe/Berlin", "Pacific/Auckland"):
             made = bundle(self.folder / zone, rows(zone), zone="Europe/Berlin")
-            seen = exchange.advise_bundle(made, REFERENCE, NOW)
+            seen = exchange.advise_bundle(made, REFERENCE, NOW.astimezone(ZoneInfo(zone)))
+            self.assertEqual(str(seen.situation.forecast.as_of.tzinfo), "Europe/Berlin")
             answers.append(json.loads(advice_json.to_text(advice_json.advice(seen))))
             self.assertEqual([e.day.day for e in seen.situation.entries], [10, 12, 14, 16])
         self.assertEqual(answers[0], answers[1])
@@ -181,6 +185,23 @@ class Bundles(unittest.TestCase):
         self.assertLessEqual(capacity["p10"], capacity["p90"])
         days = json.loads(advice_json.to_text(advice_json.forecast(seen.situation.forecast)))["days"]
         self.assertEqual(set(days[0]["tan_mg_n_l"]), {"p5", "p10", "p25", "p50", "p75", "p90", "p95"})
+
+    def test_every_column_of_a_forecast_holds_what_it_is_called(self) -> None:
+        f = exchange.advise_bundle(bundle(self.folder), REFERENCE, NOW).situation.forecast
+        table = list(csv.DictReader(io.StringIO(forecast_csv(f))))
+        told = json.loads(advice_json.to_text(advice_json.forecast(f)))["days"]
+        k = len(table) // 2
+        rows = (("tan_mg_n_l", "tan"), ("nh3_mg_n_l", "nh3"), ("no2_mg_n_l", "no2"), ("no3_mg_n_l", "no3"),
+                ("capacity_mg_n_day", "capacity"), ("capacity_ammonia_mg_n_day", "capacity_a"),
+                ("capacity_nitrite_mg_n_day", "capacity_b"))  # fmt: skip
+        for column, band in rows:
+            for i, q in enumerate((5, 10, 25, 50, 75, 90, 95)):
+                with self.subTest(column=column, quantile=q):
+                    self.assertAlmostEqual(float(table[k][f"{column}_p{q}"]), f.bands[band][i, k], delta=1e-4)
+                    self.assertAlmostEqual(told[k][column][f"p{q}"], f.bands[band][i, k], delta=1e-2)
+        for row in table:  # free ammonia is a small part of all ammonia, at pH 7.4 in the warm under 2 %
+            self.assertLess(float(row["nh3_mg_n_l_p50"]), 0.05 * float(row["tan_mg_n_l_p50"]) + 1e-9)
+        self.assertEqual([r["date"] for r in table], [d.isoformat() for d in f.days])
 
     def test_columns_are_documented(self) -> None:
         text = (Path(__file__).parents[2] / "docs" / "formats.md").read_text("utf-8")

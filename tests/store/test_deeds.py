@@ -280,12 +280,12 @@ class BadAnimals(WithDesk):
     def test_sizes_beyond_adult_and_days_before_the_tank_are_told_at_their_field(self) -> None:
         slug = keep_tank.set_up(self.desk, tank()).slug
         before = NOW - timedelta(days=60)
-        for at, raw, field in (
+        for moment, raw, field in (
             (NOW, {"species": "ember_tetra", "count": 8, "length_cm": 22}, "length_cm"),
             (before, {"species": "ember_tetra", "count": 8}, "at"),
         ):
             with self.subTest(raw=raw), self.assertRaises(Refused) as told:
-                log.log_entry(self.desk, slug, FilledForm("arrival", at, raw, {}))
+                log.log_entry(self.desk, slug, FilledForm("arrival", moment, raw, {}))
             self.assertEqual(told.exception.field, field)
         with self.assertRaises(Refused) as told:
             log.log_line(self.desk, slug, f"in 8 ember tetra {before:%-d %b}")

@@ -79,7 +79,10 @@ class OfAnEarlierVersion(InFolder):
 
     def test_several_programs_at_once_bring_it_up_once(self) -> None:
         old_file(self.folder)
-        script = "import sys; from pathlib import Path; from jarbloom.store import db; sys.stdin.read(1); db.open_store(Path(sys.argv[1]))"
+        script = (
+            "import sys; from pathlib import Path; from jarbloom.store import db\n"
+            "sys.stdin.read(1); db.open_store(Path(sys.argv[1]))"
+        )
         programs = [
             subprocess.Popen(
                 [sys.executable, "-c", script, str(self.folder)],
@@ -108,10 +111,13 @@ class OfAnEarlierVersion(InFolder):
 
 class Held(InFolder):
     def test_a_second_one_is_told_who_holds_it(self) -> None:
-        with held(self.folder, "jarbloom demo"):
-            with self.assertRaisesRegex(StoreError, rf"jarbloom demo, process {os.getpid()}"):
-                with held(self.folder, "jarbloom serve"):
-                    self.fail("two hold one folder")
+        told = rf"jarbloom demo, process {os.getpid()}"
+        with (
+            held(self.folder, "jarbloom demo"),
+            self.assertRaisesRegex(StoreError, told),
+            held(self.folder, "jarbloom serve"),
+        ):
+            self.fail("two hold one folder")
         with held(self.folder, "jarbloom serve"):
             pass  # free again
 

@@ -385,6 +385,8 @@ class Calendars(WithDesk):
         ]
         self.assertTrue(timed)
         self.assertTrue(all(e.decoded("dtstart").utcoffset() == timedelta(0) for e in timed))
+        due = {j.due for j in look.see(self.desk, self.tank.slug).jobs}
+        self.assertLessEqual({e.decoded("dtstart") for e in timed}, due)  # the same moment, not the clock's figures
 
     def test_the_feed_has_a_secret_that_can_be_renewed(self) -> None:
         with self.assertRaises(NotFound):
