@@ -5,10 +5,12 @@ from __future__ import annotations
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import timedelta
+from pathlib import Path
 
 import numpy as np
 from starlette.testclient import TestClient
@@ -32,6 +34,8 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.settings import Settings as Serving
+from jarbloom.store import journal, tanks
+from jarbloom.store.db import connect, open_store, transaction
 from jarbloom.web.app import create_app
 
 
@@ -136,7 +140,59 @@ def planner(t: Tank, log: list[Entry], one: float) -> None:
         print(f"a dragged block of 8, {name} members: {took / one:.2f} of the first, {1000 * took:.0f} ms here")
 
 
+def years_of(entries: int) -> list[Entry]:
+    """A stocked tank's record at a steady pace: five entries in two days, and a batch of animals now and then."""
+    rhythm = (
+        lambda d: test_entry(d, ammonia="0", nitrite="0", nitrate="20"), lambda d: entry("feed", d, grams=0.3),
+        lambda d: entry("change", d, litres=25.0, fraction=0.23), lambda d: entry("note", d, text="all well"),
+        lambda d: entry("topoff", d, litres=1.5),
+    )  # fmt: skip
+    kept = [rhythm[k % 5](0.4 * k + 0.05) for k in range(entries - entries // 100)]
+    comes = [entry("arrival", 40 * k + 39.7, species="harlequin_rasbora", count=2) for k in range(entries // 200)]
+    goes = [entry("death", 40 * k + 20.3, species="harlequin_rasbora", count=1) for k in range(entries // 200)]
+    return sorted((*kept, *comes, *goes), key=lambda e: e.at)
+
+
+def long_records() -> None:
+    """Pages of a tank with 10,000 entries against the same with 1,000, beside a page that reads no log."""
+    with tempfile.TemporaryDirectory() as holder:
+        conn = connect(open_store(Path(holder)))
+        for name, n in (("Short", 1000), ("Long", 10_000)):
+            log = years_of(n)
+            with transaction(conn):
+                kept = tanks.add(conn, tank(name=name, started=log[0].at.date()), NOW)
+                journal.write_all(conn, kept.id, "import", "a record of years", log, NOW)
+        conn.close()
+        with TestClient(create_app(Serving(Path(holder), now=NOW + timedelta(minutes=1)))) as http:
+            bare = median_s(lambda: http.get("/preferences"), 30)
+            print(f"a bare page: {1000 * bare:.0f} ms here")
+            for path in ("", "/outlook", "/stocking", "/animals/book", "/upset", "/log", "/setup/equipment"):
+                short, long = (median_s(lambda p=f"/tanks/{t}{path}": http.get(p), 8) for t in ("short", "long"))
+                print(
+                    f"page {path or 'of the tank'}, 10,000 entries: {long / short:.2f} of 1,000 "
+                    f"({short / bare:.0f} and {long / bare:.0f} bare pages, {1000 * long:.0f} ms here)"
+                )
+            line = [
+                median_s(lambda t=t: http.post(f"/tanks/{t}/log/read", data={"line": "am .25 ni 1"}), 20)
+                for t in ("short", "long")
+            ]
+            print(f"chips of a typed line, 10,000 entries: {line[1] / line[0]:.2f} of 1,000")
+            wrote = []
+            for t in ("short", "long"):
+                minutes = iter(range(1000))
+
+                def write_and_read(t: str = t, minutes: Iterator[int] = minutes) -> None:
+                    http.post(f"/tanks/{t}/log/line", data={"line": f"note {next(minutes)}"})
+                    http.get(f"/tanks/{t}/log")
+
+                wrote.append(median_s(write_and_read, 8))
+            print(f"a line saved and the log book read again, 10,000 entries: {wrote[1] / wrote[0]:.2f} of 1,000")
+
+
 def main() -> None:
+    if "--records" in sys.argv:
+        long_records()
+        return
     # Hard enough for 35 doses: what is compared is the solver, not a tank without alkalinity.
     t, log = tank(kh_dkh=30), record(25)
     whole = Forecasting(horizon_days=60)
@@ -186,6 +242,7 @@ def main() -> None:
         took = median_s(lambda: http.post(drawn, data=sizes), 20)
         print(f"drawing for a typed dimension: {took / empty:.0f} times an empty answer, {1000 * took:.0f} ms here")
         print(f"chips of a typed line: {chips / empty:.0f} times an empty answer")
+    long_records()
 
 
 if __name__ == "__main__":

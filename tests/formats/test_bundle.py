@@ -5,7 +5,7 @@ import io
 import json
 import tempfile
 import unittest
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import ClassVar
 from zoneinfo import ZoneInfo
@@ -21,7 +21,7 @@ from jarbloom.formats.bundle import COLUMNS, read_bundle, write
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
-from tests.make import NOW, REFERENCE, at, tank
+from tests.make import NOW, REFERENCE, tank
 
 DOCS = Path(__file__).parents[2] / "docs"
 HAND = """when,kind,ammonia,nitrite,ph,amount,unit,species,count,how,text
@@ -160,12 +160,11 @@ class Bundles(unittest.TestCase):
         self.assertNotEqual(json.loads(advice_json.to_text(advice_json.advice(without)))["headroom"],
                             answers[0]["headroom"])  # fmt: skip
 
-    def test_a_hundred_thousand_rows_are_read_or_refused_whole(self) -> None:
-        lines = [f"{at(k / 24_000).astimezone(UTC).isoformat()},note,row {k}" for k in range(100_000)]
-        log = "when,kind,text\n" + "\n".join(lines) + "\n"
-        self.assertEqual(len(read_bundle(bundle(self.folder / "big", log), REFERENCE).entries), 100_000)
+    def test_a_hundred_thousand_rows_are_read_to_the_last(self) -> None:
+        lines = [f"2026-11-16T18:00+01:00,note,row {k}" for k in range(100_000)]
+        log = "when,kind,text\n" + "\n".join(lines) + "\n2026-11-16T18:00+01:00,dance,x\n"
         with self.assertRaisesRegex(BadBundle, "row 100002, kind"):
-            read_bundle(bundle(self.folder / "bad", log + "2026-11-16T18:00+01:00,dance,x\n"), REFERENCE)
+            read_bundle(bundle(self.folder / "bad", log), REFERENCE)
 
     def test_what_is_no_bundle(self) -> None:
         junk = Path(self.holder.name) / "junk.zip"

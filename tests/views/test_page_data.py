@@ -168,10 +168,27 @@ class Books(unittest.TestCase):
     def test_days_newest_first_and_late_entries_marked(self) -> None:
         log = numbered(entry("note", 3, text="old"), entry("note", 0.1, text="new"))
         late = replace(log[0], recorded_at=NOW)
-        days = book([late, log[1]], Units(), REFERENCE.species)
+        days = book([late, log[1]], Units(), REFERENCE.species).days
         self.assertEqual([d.lines[0].words for d in days], ["new", "old"])
         self.assertIn("logged 24 Nov", days[1].lines[0].late)
         self.assertEqual(days[0].lines[0].late, "")
+
+    def test_a_long_book_is_turned_by_whole_days_and_loses_none(self) -> None:
+        log = numbered(*(entry("note", 0.3 * k, text=f"n{k}") for k in range(500)))
+        told: list[str] = []
+        pages, until = [], None
+        while True:
+            shown = book(log, Units(), REFERENCE.species, until)
+            pages.append(shown)
+            told += [line.words for day in shown.days for line in day.lines]
+            if shown.earlier is None:
+                break
+            until = shown.earlier
+        self.assertEqual(told, [f"n{k}" for k in range(500)])
+        self.assertEqual([p.later for p in pages], [False, True, True, True])
+        labels = [d.label for p in pages for d in p.days]
+        self.assertEqual(len(labels), len(set(labels)))
+        self.assertEqual(book(log, Units(), REFERENCE.species, at(400).date()).days, ())
 
     def test_facts_of_a_tank(self) -> None:
         told = dict(vessel_look(tank(), Units(), ()).facts)

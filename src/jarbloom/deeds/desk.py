@@ -30,7 +30,7 @@ def with_own(base: Reference, conn: sqlite3.Connection) -> Reference:
     return replace(base, species={**base.species, **own}, retired=frozenset(r.key for r in rows if r.removed))
 
 
-_logs: Kept[Log] = Kept(40)
+_logs: Kept[tuple[tuple[object, ...], Log]] = Kept(40)  # by file, tank and zone: the log as last read, and its stamp
 
 
 @dataclass(frozen=True)
@@ -50,10 +50,13 @@ class Desk:
     def log(self, tank_id: int) -> Log:
         """What the journal of a tank holds live, in the keeper's zone; kept until something is written to it."""
         zone = self.preferences.tz
-        key = (*journal.stamp(self.conn, tank_id), str(zone))
-        # within a transaction the journal may still be taken back
-        return _logs.once(
-            key,
-            lambda: Log.of(journal.entries(self.conn, tank_id, zone=zone), zone),
-            keep=not self.conn.in_transaction,
-        )
+        stamp = journal.stamp(self.conn, tank_id)
+        where = (*stamp[:3], str(zone))
+        before = _logs.get(where)
+        if before is not None and before[0] == stamp:
+            return before[1]
+        known = {e.id: e for e in before[1]} if before is not None else {}
+        made = Log.of(journal.entries(self.conn, tank_id, zone=zone, known=known), zone)
+        if not self.conn.in_transaction:  # within one the journal may still be taken back
+            _logs.put(where, (stamp, made))
+        return made

@@ -16,16 +16,23 @@ class Kept(Generic[T]):
     def __init__(self, most: int) -> None:
         self.most, self.answers, self.lock = most, OrderedDict[Hashable, T](), Lock()
 
-    def once(self, key: Hashable, make: Callable[[], T], keep: bool = True) -> T:
-        """The answer to a question. `keep` False: what is made now may still be taken back, so it is not kept."""
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The answer to a question, worked out when it was not asked lately."""
+        found = self.get(key)
+        if found is None:
+            found = make()
+            self.put(key, found)
+        return found
+
+    def get(self, key: Hashable) -> T | None:
         with self.lock:
-            if key in self.answers:
-                self.answers.move_to_end(key)
-                return self.answers[key]
-        made = make()
-        if keep:
-            with self.lock:
-                self.answers[key] = made
-                while len(self.answers) > self.most:
-                    self.answers.popitem(last=False)
-        return made
+            if key not in self.answers:
+                return None
+            self.answers.move_to_end(key)
+            return self.answers[key]
+
+    def put(self, key: Hashable, answer: T) -> None:
+        with self.lock:
+            self.answers[key] = answer
+            while len(self.answers) > self.most:
+                self.answers.popitem(last=False)

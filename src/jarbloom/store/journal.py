@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
+from types import MappingProxyType
 from typing import Any
 
 from jarbloom.core.journal.kinds import KINDS
@@ -137,15 +138,28 @@ _ENTRIES = """
 
 
 def entries(
-    conn: sqlite3.Connection, tank_id: int, *, live_only: bool = True, zone: tzinfo | None = None
+    conn: sqlite3.Connection,
+    tank_id: int,
+    *,
+    live_only: bool = True,
+    zone: tzinfo | None = None,
+    known: Mapping[int, Entry] = MappingProxyType({}),
 ) -> list[Entry]:
     """Entries of a tank in the order in which things happened, as the clock of `zone` shows them; also void and
-    superseded ones when asked. One that cannot be read comes back as damaged."""
+    superseded ones when asked. One that cannot be read comes back as damaged.
+
+    What was written never changes: `known` live entries, read before in the same zone, are not read again.
+    """
     rows = conn.execute(_ENTRIES + " WHERE entry.tank_id = :t ORDER BY entry.at_utc, entry.id", {"t": tank_id})
     kept = [row for row in rows if row["live"] or not live_only]
-    found = _readings(conn, "entry.tank_id = :id", tank_id)
     states = _states(kept)
-    return [_entry(row, found.get(row["id"], []), states[row["id"]], zone) for row in kept]
+    unread = [row["id"] for row in kept if row["id"] not in known or states[row["id"]] != "live"]
+    found = _readings(conn, "entry.tank_id = :id AND entry.id >= :least", tank_id, min(unread)) if unread else {}
+    fresh = set(unread)
+    return [
+        _entry(row, found.get(row["id"], []), states[row["id"]], zone) if row["id"] in fresh else known[row["id"]]
+        for row in kept
+    ]
 
 
 def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | None = None) -> Entry:
@@ -190,14 +204,14 @@ def _replaced(conn: sqlite3.Connection, entry_id: int) -> bool:
     )
 
 
-def _readings(conn: sqlite3.Connection, where: str, key: int) -> dict[int, list[dict[str, Any]]]:
+def _readings(conn: sqlite3.Connection, where: str, key: int, least: int = 0) -> dict[int, list[dict[str, Any]]]:
     """Fields of the readings of one entry or of a tank's, by entry."""
     rows = conn.execute(
         f"""SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps,
                   masked
            FROM reading JOIN entry ON entry.id = reading.entry_id
            WHERE {where}""",
-        {"id": key},
+        {"id": key, "least": least},
     )
     found: dict[int, list[dict[str, Any]]] = {}
     for row in rows:

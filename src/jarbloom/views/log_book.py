@@ -1,14 +1,18 @@
-"""Page data of the log book: entries by day, newest first."""
+"""Page data of the log book: entries by day, newest first, so many on a page."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from itertools import groupby
 
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
+
+ON_A_PAGE = 150  # entries; a day is never split
 
 
 @dataclass(frozen=True)
@@ -31,12 +35,29 @@ class LogDay:
     lines: tuple[LogLine, ...]
 
 
-def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species]) -> tuple[LogDay, ...]:
-    ordered = sorted(entries, key=lambda e: e.order, reverse=True)
-    return tuple(
+@dataclass(frozen=True)
+class LogPage:
+    """`count` entries in all; `earlier`: the last day of the page before, None on the first one; `later`: there are
+    newer ones than these."""
+
+    days: tuple[LogDay, ...]
+    count: int
+    earlier: date | None
+    later: bool
+
+
+def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species], until: date | None = None) -> LogPage:
+    """Whole days up to `until`, the newest first. `entries` are in order of time."""
+    end = len(entries) if until is None else bisect_right(entries, until, key=lambda e: e.day)
+    first = max(0, end - ON_A_PAGE)
+    while first and entries[first - 1].day == entries[first].day:
+        first -= 1
+    shown = reversed(entries[first:end])
+    days = tuple(
         LogDay(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
-        for day, group in groupby(ordered, key=lambda e: e.day)
+        for day, group in groupby(shown, key=lambda e: e.day)
     )
+    return LogPage(days, len(entries), entries[first - 1].day if first else None, end < len(entries))
 
 
 def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine:

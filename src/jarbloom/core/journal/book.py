@@ -23,6 +23,7 @@ from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.moved import Moved
 from jarbloom.core.journal.kinds.off import Off
 from jarbloom.core.journal.kinds.power import PowerCut
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Animals, Species
@@ -244,17 +245,19 @@ TELLING = (
 def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
     """Newest first."""
     book, found = _Book(), []
-    last: dict[str, str] = {}
+    last: dict[str, tuple[Entry, str]] = {}
     recent: deque[Entry] = deque(maxlen=LATELY)
-    for entry in Log.of(entries):
+    for entry in Log.of(entries).kinds(*JOINED, *LEFT, *TELLING, Tested):
         body = entry.body
         if isinstance(body, Death):
             from_group = book.eldest(body.species, body.group)
             days = (entry.day - from_group.since).days if from_group else None
             before = tuple(e for e in recent if entry.at - e.at <= CIRCUMSTANCE)
-            found.append(Demise(entry, days, tuple(last[q] for q in TOLD if q in last), before))
+            readings = tuple(f"{q} {last[q][1]} on {last[q][0].at:%-d %b}" for q in TOLD if q in last)
+            found.append(Demise(entry, days, readings, before))
         book.take(entry)
-        last |= {r.quantity: f"{r.quantity} {r.typed} on {entry.at:%-d %b}" for r in entry.readings}
+        for r in entry.readings:
+            last[r.quantity] = (entry, r.typed)
         if isinstance(body, TELLING):
             recent.append(entry)
     return tuple(reversed(found))

@@ -132,7 +132,7 @@ class Log(tuple[Entry, ...]):
         """Tells one log from another as far as a forecast goes."""
         made = hashlib.sha256()
         for e in self.telling:
-            made.update(repr((e.at.isoformat(), e.id, e.body)).encode())
+            made.update(e.digest)
         return made.hexdigest()
 
 

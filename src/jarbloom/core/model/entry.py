@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date, datetime, tzinfo
+from functools import cached_property
 from typing import ClassVar, Generic, TypeVar
 
 from jarbloom.core.model.kit import Reading
@@ -44,12 +45,17 @@ class Entry(Generic[B]):
     def readings(self) -> tuple[Reading, ...]:
         return self.body.seen
 
-    @property
+    @cached_property
     def order(self) -> tuple[int, int]:
         """Sorts a log: by the minute, and within a minute as it was written down."""
         return int(self.at.timestamp() // 60), self.id
 
-    @property
+    @cached_property
+    def digest(self) -> bytes:
+        """Tells it from another as far as a forecast goes."""
+        return repr((self.at.isoformat(), self.id, self.body)).encode()
+
+    @cached_property
     def day(self) -> date:
         """The calendar day in the keeper's zone, into which `at` was brought when the entry was loaded."""
         return self.at.date()

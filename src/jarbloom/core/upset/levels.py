@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -148,6 +149,12 @@ class Episode:
         return self.clean_days < CLEAN_DAYS
 
 
+def _may_be_over(test: Tested, limits: Limits) -> bool:
+    """Whether it is worth reckoning: no more of the ammonia than all of it is un-ionised."""
+    least = {"ammonia": limits.nh3, "nitrite": limits.no2}
+    return any(r.seen >= least.get(r.quantity, math.inf) for r in test.readings)
+
+
 def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | None:
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
     log = Log.of(entries)
@@ -159,7 +166,7 @@ def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | N
     for entry in log.kinds(Tested):
         if entry.at < arrivals[0].at:
             continue
-        if levels(tank, Log((entry,)), entry.at, limits).over:
+        if _may_be_over(entry.body, limits) and levels(tank, Log((entry,)), entry.at, limits).over:
             if since is None or len(clean) >= CLEAN_DAYS:
                 since = entry
             clean = []

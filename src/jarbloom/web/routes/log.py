@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Request, Response
@@ -48,23 +49,31 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
 
 
 @router.get("/log")
-def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "") -> HTMLResponse:
+def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
     tank = tanks.tank(desk.conn, slug)
     zone = desk.preferences.tz
     entries = journal.entries(desk.conn, tank.id, live_only=False, zone=zone) if all else desk.log(tank.id)
-    shown = book([e for e in entries if not kind or e.kind == kind], desk.preferences.units, desk.reference.species)
+    if kind:
+        entries = [e for e in entries if e.kind == kind]
+    wrong, last = "", None
+    try:
+        last = date.fromisoformat(until) if until else None
+    except ValueError:
+        wrong = f"“{until[:40]}” is no date; write 2026-11-24."
+    shown = book(entries, desk.preferences.units, desk.reference.species, last)
     acts = journal.latest_acts(desk.conn, tank.id, 12)
     return page(
         request,
         desk,
         "log.html",
-        200,
+        422 if wrong else 200,
         tank=tank,
-        days=shown,
+        p=shown,
         acts=acts,
         kind=kind,
         all=all,
-        count=len(entries),
+        until=until,
+        wrong=wrong,
         here="log",
         line="",
         chips=(),
