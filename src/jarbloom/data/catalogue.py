@@ -79,6 +79,10 @@ def _rule(raw: dict[str, Any], school: str) -> Rule:
     return Rule(**raw | {"when": {k: tuple(v) for k, v in raw["when"].items()}})
 
 
+def _tuples(value: Any) -> Any:
+    return tuple(value) if isinstance(value, list) else value
+
+
 @cache
 def styles() -> Mapping[str, Style]:
     """Every species that a role names is in the catalogue, so that no role is dead by a slip."""
@@ -88,9 +92,7 @@ def styles() -> Mapping[str, Style]:
             odd = set(role.get("keys", ())) - set(species())
             if odd:
                 raise BadData(f"styles.toml, {row['key']}, {role['name']}: {', '.join(sorted(odd))} is not a key.")
-        row["roles"] = tuple(
-            Role(**{k: tuple(v) if isinstance(v, list) else v for k, v in role.items()}) for role in row["roles"]
-        )
+        row["roles"] = tuple(Role(**{k: _tuples(v) for k, v in role.items()}) for role in row["roles"])
     return _rows(Style, raw, "styles.toml")
 
 

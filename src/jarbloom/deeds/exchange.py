@@ -83,7 +83,7 @@ def _renamed(
         named = getattr(body, name, None)
         if named is not None:
             changed[name] = here.get(named)
-    return replace(body, **changed)
+    return body.changed(**changed)
 
 
 def _take_own(desk: Desk, bundle: Bundle) -> dict[str, str]:

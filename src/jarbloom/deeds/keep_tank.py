@@ -106,7 +106,10 @@ def rescue(desk: Desk, trouble: Trouble) -> Tank:
     fresh = replace(fresh, ph=by_quantity.get("ph", fresh.ph), temp_c=by_quantity.get("temp", fresh.temp_c))
     check(fresh, desk)
     new = [
-        desk.entry(Arrival(species=a.species, count=a.count, already_in=True, length_cm=a.length_cm), since)
+        desk.entry(
+            Arrival.from_raw({"species": a.species, "count": a.count, "already_in": True, "length_cm": a.length_cm}),
+            since,
+        )
         for a in trouble.animals
     ]
     if readings:

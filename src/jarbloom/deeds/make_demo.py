@@ -26,6 +26,13 @@ from jarbloom.store.db import transaction
 MISREAD = 0.08  # how often the demo's keeper takes a neighbouring colour
 
 
+FIRST_BATCH: tuple[dict[str, Any], ...] = (
+    {"species": "harlequin_rasbora", "count": 10, "length_cm": 3.0, "seller": "a shop", "price": 30.0,
+     "tank_bred": "yes"},
+    {"species": "bronze_corydoras", "count": 6, "length_cm": 3.8, "seller": "a keeper nearby", "tank_bred": "yes"},
+)  # fmt: skip
+
+
 @dataclass
 class _Story:
     """A tank being lived through day by day: what is done depends on what is read."""
@@ -217,11 +224,8 @@ def _hall(desk: Desk) -> None:
     kept_log = story.log
     story.log = [
         *kept_log,
-        Entry(Arrival(species="harlequin_rasbora", count=10, length_cm=3.0, seller="a shop", price=30, tank_bred="yes"),
-              batch_day, zone=desk.preferences.zone),
-        Entry(Arrival(species="bronze_corydoras", count=6, length_cm=3.8, seller="a keeper nearby", tank_bred="yes"),
-              batch_day, zone=desk.preferences.zone),
-    ]  # fmt: skip
+        *(Entry(Arrival.from_raw(came), batch_day, zone=desk.preferences.zone) for came in FIRST_BATCH),
+    ]
     story.add(story.at(27, 9), "count", species="harlequin_rasbora", count=10)
     story.add(story.at(27, 9, 2), "count", species="bronze_corydoras", count=6)
     story.change(story.at(34, 18), 0.25)

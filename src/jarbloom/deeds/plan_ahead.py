@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Any
@@ -60,7 +60,7 @@ def terms_for(desk: Desk, s: Situation) -> Terms:
     return terms_of(s.tank, s.entries, s.now.date(), s.reference.schools, s.forecast.readiness, _weekdays(desk))
 
 
-def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple:
+def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple[Hashable, ...]:
     as_of = forecast_moment(desk.now, s.entries)
     told = tuple((b.name, b.locked) for b in plan)
     return what, inputs_hash(desk, s.tank, s.entries, plan, as_of), told, terms_for(desk, s)

@@ -35,17 +35,17 @@ def group_of(desk: Desk, tank: Tank, group_id: int) -> Group:
 def count_heads(desk: Desk, slug: str, seen: Mapping[str, str]) -> Saved:
     """What was counted by species, empty where nobody was counted: one act."""
     tank = tanks.tank(desk.conn, slug)
-    new = []
+    counted: list[HeadCount] = []
     for species, text in seen.items():
         if not text.strip():
             continue
-        new.append(desk.entry(HeadCount(species=species, count=head_count(text, species))))
-    if not new:
+        counted.append(HeadCount(species=species, count=head_count(text, species)))
+    if not counted:
         raise Refused("Type how many heads were seen, for one kind at least.", "heads")
-    words = listed([Animals(e.body.species, e.body.count) for e in new], desk.reference.species)
+    words = listed([Animals(c.species, c.count) for c in counted], desk.reference.species)
     with transaction(desk.conn):
         sentence = f"Heads counted: {words}"
-        act, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
+        act, ids = journal.write_all(desk.conn, tank.id, "log", sentence, map(desk.entry, counted), desk.now)
     return Saved(act, sentence, tuple(ids))
 
 

@@ -274,7 +274,7 @@ def _entries(text: str, setting: Setting, now: datetime | None) -> tuple[Entry, 
     return tuple(sorted(found, key=lambda e: (e.at, e.id)))
 
 
-def _rows(reader: csv.DictReader) -> Iterator[dict[str, Any]]:
+def _rows(reader: csv.DictReader[str]) -> Iterator[dict[str, Any]]:
     try:
         yield from reader
     except csv.Error as problem:

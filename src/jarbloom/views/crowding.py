@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
@@ -56,7 +56,7 @@ def crowding(s: Situation, sized: str = "adult") -> Crowding | None:
     )  # fmt: skip
 
 
-def _length(a: Animals, species: dict[str, Species], on: date | None) -> float:
+def _length(a: Animals, species: Mapping[str, Species], on: date | None) -> float:
     kind = species.get(a.species, species["unknown"])
     return kind.adult_cm if on is None else length_on(a, kind, on)
 

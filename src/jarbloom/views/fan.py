@@ -14,10 +14,12 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import QUANTILES
 from jarbloom.core.bloom.track import Met
 from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.model.kit import Reading
 from jarbloom.units import figure, load_text
 from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
 
 Array = NDArray[np.float64]
+Axis = LinearAxis | RootLogAxis
 PAST_DAYS, FUTURE_DAYS = 28, 35
 SMALL = 358.0  # px: the phone's chart
 LABEL_GAP = 13.0  # px that one name needs
@@ -137,7 +139,7 @@ def fan(
     xs = [x.at(s.now) if f.days[k] == today else x.day(f.days[k]) for k in shown]
     n_past = sum(1 for k in shown if k <= f.today)
 
-    def points(values) -> list[tuple[float, float]]:
+    def points(values: Array) -> list[tuple[float, float]]:
         return [(px, y.y(float(values[k]))) for px, k in zip(xs, shown, strict=True)]
 
     edges = [points(bands[i]) for i in range(len(QUANTILES))]
@@ -154,7 +156,9 @@ def fan(
     )  # fmt: skip
 
 
-def _axis(s: Situation, q: Quantity, bands, shown, other, base: float, top: float) -> LinearAxis | RootLogAxis:
+def _axis(
+    s: Situation, q: Quantity, bands: Array, shown: list[int], other: Array | None, base: float, top: float
+) -> LinearAxis | RootLogAxis:
     best = max(float(bands[-2][k]) for k in shown)
     if other is not None:
         best = max(best, *(float(other[k]) for k in shown))
@@ -166,11 +170,11 @@ def _axis(s: Situation, q: Quantity, bands, shown, other, base: float, top: floa
     return LinearAxis(max(1.08 * best, 1.3 * s.forecast.load_adult, 1.0), base, top)
 
 
-def _readings(s: Situation, q: Quantity):
+def _readings(s: Situation, q: Quantity) -> list[Reading]:
     return [r for e in s.entries if e.kind == "test" for r in e.readings if r.quantity == q.reading]
 
 
-def _spots(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[Spot, ...]:
+def _spots(s: Situation, q: Quantity, x: TimeAxis, y: Axis) -> tuple[Spot, ...]:
     found = []
     for e in s.entries.since(x.first).kinds(Tested):
         for r in e.readings:
@@ -181,7 +185,7 @@ def _spots(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[Spot, ...]:
     return tuple(found)
 
 
-def _foretold(met: Sequence[Met], x: TimeAxis, y) -> tuple[Spot, ...]:
+def _foretold(met: Sequence[Met], x: TimeAxis, y: Axis) -> tuple[Spot, ...]:
     return tuple(
         Spot(
             x.at(m.at), y.y(m.said_likely), y.y(m.said_low), y.y(m.said_high),
@@ -191,7 +195,7 @@ def _foretold(met: Sequence[Met], x: TimeAxis, y) -> tuple[Spot, ...]:
     )  # fmt: skip
 
 
-def _lines(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[FanLine, ...]:
+def _lines(s: Situation, q: Quantity, x: TimeAxis, y: Axis) -> tuple[FanLine, ...]:
     limits = s.levels.limits
     if q.key in ("no2", "nh3") and (s.living or s.waiting):
         value = limits.no2 if q.key == "no2" else limits.nh3
@@ -208,7 +212,7 @@ def _lines(s: Situation, q: Quantity, x: TimeAxis, y) -> tuple[FanLine, ...]:
     return ()
 
 
-def _line(value: float, label: str, start: float, x: TimeAxis, y, kind: str) -> FanLine:
+def _line(value: float, label: str, start: float, x: TimeAxis, y: Axis, kind: str) -> FanLine:
     return FanLine(f"M{r1(start)} {y.y(value)}H{x.right}", label, r1(x.right - 4), r1(y.y(value) - 5), kind)
 
 
@@ -221,7 +225,7 @@ def _apart(lines: list[FanLine]) -> tuple[FanLine, ...]:
     return tuple(found)
 
 
-def _describe(s: Situation, q: Quantity, bands) -> str:
+def _describe(s: Situation, q: Quantity, bands: Array) -> str:
     f = s.forecast
     low, mid, high = (float(bands[i][f.today]) for i in (1, 3, 5))
     k = min(f.today + 14, len(f.days) - 1)
@@ -233,7 +237,8 @@ def _describe(s: Situation, q: Quantity, bands) -> str:
 
 
 def _rows(s: Situation, q: Quantity, shown: list[int], xs: list[float]) -> tuple[FanDay, ...]:
-    f, happened = s.forecast, {}
+    f = s.forecast
+    happened: dict[date, list[str]] = {}
     for e in s.entries.since(f.days[shown[0]]) if shown else ():
         read = [r.typed for r in e.readings if r.quantity == q.reading]
         text = f"read {read[0]}" if read else (e.kind if e.kind not in ("test", "note", "observation") else "")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.names import animal_name, plural
-from jarbloom.core.journal.book import Death, Group, Losses, deaths, groups, losses_by, missing, spent
+from jarbloom.core.journal.book import Demise, Group, Losses, deaths, groups, losses_by, missing, spent
 from jarbloom.core.journal.kinds.choices import BRED
 from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.units import NBSP, figure
@@ -128,7 +128,7 @@ def _loss(x: Losses, name: str) -> LossRow:
     return LossRow(name, x.came, x.dead, f"{x.early} of {x.came}, {100 * low:.0f} to {100 * high:.0f}{NBSP}%")
 
 
-def _death(d: Death, s: Situation) -> DeathRow:
+def _death(d: Demise, s: Situation) -> DeathRow:
     told = []
     if d.days_here is not None:
         told.append(f"{d.days_here} days after coming")

@@ -101,13 +101,13 @@ def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float],
     for e in s.entries.since(x.first).kinds(Tested):
         for r in e.readings:
             if r.quantity in NITROGEN:
-                high = r.high if r.high is not None else r.seen * 1.5
+                top = r.high if r.high is not None else r.seen * 1.5
                 marks.append(
                     Mark(
                         x.at(e.at),
                         y.y(r.seen),
                         y.y(r.low),
-                        y.y(high),
+                        y.y(top),
                         r.quantity,
                         f"{r.quantity} {r.typed}, {e.at:%a %-d %b %H:%M}",
                     )

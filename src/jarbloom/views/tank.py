@@ -358,8 +358,8 @@ def _changed(s: Situation) -> tuple[str, ...]:
         for e in lately.kinds(MediaCleaned, Arrival, Bacteria, Conditioner, Change, Note)
         if e.at > start
     ]
-    fed = [e for e in lately.kinds(Feed) if e.at > start and e.body.grams is not None]
+    fed = [(e.body.grams, e.at) for e in lately.kinds(Feed) if e.at > start and e.body.grams is not None]
     if fed:
-        most = max(fed, key=lambda e: e.body.grams)
-        found.append(f"{most.at:%a %-d %b}: the largest feeding, {figure(most.body.grams)} g")
+        grams, when = max(fed)
+        found.append(f"{when:%a %-d %b}: the largest feeding, {figure(grams)} g")
     return tuple(reversed(found[-7:]))

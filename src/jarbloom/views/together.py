@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.compatibility import Case, Finding, between, findings, of_one, worst
@@ -72,7 +72,7 @@ class Served:
 
 
 def together_page(
-    case: Case, living: Sequence[str], planned: Sequence[str], serving: Serving | None = None
+    case: Case, living: Collection[str], planned: Collection[str], serving: Serving | None = None
 ) -> TogetherPage:
     found = findings(case)
     anchors = {id(f): f"f{k}" for k, f in enumerate(found)}

@@ -81,7 +81,8 @@ def turned(s: Situation) -> Turned:
         line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
         tuple(_slabs(s, shown, across, down, bottom, tuple(zip(waiting, loads, strict=True)))),
         _excess(s, shown, across, down),
-        tuple(Tick(down(at[o.first_sure]), f"{b.name.lower()} from {o.first_sure:%a %-d %b}") for o, b in fits),
+        tuple(Tick(down(at[o.first_sure]), f"{b.name.lower()} from {o.first_sure:%a %-d %b}")
+              for o, b in fits if o.first_sure),
         tuple(min(across.y(o.on_the_day), WIDTH - 3) for o, _ in fits), down(f.today), f"{today:%-d %b}",
         tuple(Tick(down(k), f"{f.days[k]:%-d %b}", k == f.today) for k in weekly),
         tuple(t for t in across.ticks() if t.at <= WIDTH - 6), 

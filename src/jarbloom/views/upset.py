@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.advice.situation import Situation
@@ -71,7 +72,7 @@ def upset_chart(s: Situation, ways: Sequence[UpsetCourse], width: float = 756) -
     high = max([limit * 1.4, float(still[2].max()), *(m[2] for m in readings)])
     y = LinearAxis(high * 1.05, 236.0, 18.0)
 
-    def points(values: NDArray) -> list[tuple[float, float]]:
+    def points(values: NDArray[np.float64]) -> list[tuple[float, float]]:
         return [(px, y.y(v)) for px, v in zip(xs, values, strict=True)]
 
     marks = tuple(

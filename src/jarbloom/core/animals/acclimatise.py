@@ -198,7 +198,8 @@ def _portions(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating
 
 def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: WayStep) -> WayOver:
     """Stages in which the water doubles and half is poured off: each halves what is left, and may drip faster."""
-    left, steps, share = max(_differences(bag, water, bears), default=0.0), [], 0.0
+    steps: list[WayStep] = []
+    left, share = max(_differences(bag, water, bears), default=0.0), 0.0
     while (left > 1.0 or not steps) and sum(s.minutes for s in steps) < DRIP_MOST:
         minutes = max(QUARTER_H * left, LONG_DRIP_MIN if not steps else QUARTER_H / 3)
         minutes = float(round(minutes / 5) * 5)

@@ -120,7 +120,8 @@ def _ground(kind: Species) -> str:
     return "open water" if kind.zone == "open" else kind.zone
 
 
-def _one(key: str, severity: str, hardness: str, m: Member, sentence: str, resolve: str = "", on: date | None = None):
+def _one(key: str, severity: str, hardness: str, m: Member, sentence: str, resolve: str = "",
+         on: date | None = None) -> Finding:  # fmt: skip
     return Finding(key, severity, hardness, (m.kind.key,), sentence, resolve, on)
 
 

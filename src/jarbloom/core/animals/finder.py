@@ -7,6 +7,7 @@ import math
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.compatibility import ALONE, Case, Finding, Member, in_order, pair_findings
@@ -95,7 +96,8 @@ def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: b
     """
     if any(likeness(text, kind) == 1.0 for kind in species.values()):
         return FinderQuery(text.strip())
-    left, asked = text.lower(), {}
+    left = text.lower()
+    asked: dict[str, Any] = {}
     under = _UNDER.search(left)
     if under:
         unit = under[2] or ("in" if inches else "cm")

@@ -141,7 +141,7 @@ def _count(role: Role, kind: Species, room_mg_n_day: float, one_mg_n_day: float)
     return wanted if role.count != "group" else min(fit, max(role.most, wanted), max(2 * wanted, 4))
 
 
-def _rank(role: Role, answer: FinderAnswer) -> tuple:
+def _rank(role: Role, answer: FinderAnswer) -> tuple[object, ...]:
     kind = answer.kind
     size = -kind.adult_cm if role.largest else 0.0
     named = role.keys.index(kind.key) if role.keys else 0

@@ -225,10 +225,10 @@ def course_of(ensemble: Ensemble, projection: Projection) -> DailyCourse:
         day = ensemble.start.date() + timedelta(days=k)
         living = stock(ensemble.entries, day)
         load[k] = load_of(living, ensemble.reference.species, tank.temp_c, day).total if living else load_ahead
-    names = ("tan", "no2", "ph", "a", "b")
     plants = ensemble.volume_l * ensemble.par.plants * LOW_MG_N_L / (LOW_MG_N_L + PLANT_HALF)
     left = np.maximum(load[:, None] - plants, 0.0)
-    return DailyCourse(*(columns[n] for n in names), ensemble.volume_l * np.minimum(*carried), left)
+    kept = {n: columns[n] for n in ("tan", "no2", "ph", "a", "b")}
+    return DailyCourse(**kept, carried=ensemble.volume_l * np.minimum(*carried), load=left)
 
 
 def _load_ahead(ensemble: Ensemble) -> float:

@@ -6,6 +6,7 @@ guilds A and B at 25 deg C (mg N/L/day), alkalinity (meq/L). Equations: docs/mod
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -106,7 +107,7 @@ def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array) -> Array:
     return hydrogen_ref * np.minimum(np.maximum(alk_ref / alk, PH_RISE), PH_FALL)
 
 
-def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: list[Happening] | tuple) -> None:
+def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: Sequence[Happening]) -> None:
     """What stands at the start of step k: readings of pH and KH, change, dose, food, detoxifier, cleaning."""
     if not np.isnan(drv.kh_read[k]):
         s["alk"] = np.full_like(s["alk"], max(drv.kh_read[k], 1e-3))

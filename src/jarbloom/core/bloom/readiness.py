@@ -49,7 +49,7 @@ class Readiness:
 
 def passes(
     requirement: Requirement, days: DailyCourse, par: Parameters, temp_c: float, target_mg_n_l: float
-) -> NDArray:
+) -> NDArray[np.bool_]:
     """Where each member meets one requirement of a gate, bool (n_day, n_member)."""
     if requirement.kind == "clears_dose":
         return clears(par, days.a, days.b, days.ph, temp_c, target_mg_n_l)
@@ -69,7 +69,7 @@ def _held(ok: NDArray[np.bool_], n: int) -> NDArray[np.bool_]:
 
 def gate_passes(
     gate: Sequence[Requirement], days: DailyCourse, par: Parameters, temp_c: float, target: float
-) -> NDArray:
+) -> NDArray[np.bool_]:
     return np.logical_and.reduce([passes(r, days, par, temp_c, target) for r in gate])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -76,7 +77,7 @@ class _Run:
         n, dt, m = drv.n_step, drv.dt, len(par.mu_a)
         self.s = s = {name: getattr(start, name).copy() for name in _NAMES}
         s["alk"], s["alk_ref"] = np.maximum(s["alk"], 1e-3), np.maximum(s["alk_ref"], 1e-3)
-        self.kept = {name: np.empty((len(at), m), dtype=np.float32) for name in _KEPT}
+        self.kept: dict[str, NDArray[Any]] = {name: np.empty((len(at), m), dtype=np.float32) for name in _KEPT}
         self.row_of = dict(zip(at.tolist(), range(len(at)), strict=True))
         self.happenings: dict[int, list[Happening]] = {}
         for happening in drv.happenings:
@@ -90,7 +91,8 @@ class _Run:
         rock = any(h.kind == "rock" for h in drv.happenings)
         self.rots = bool(rock or s["particulate"].any() or drv.waste.any() or drv.particulate.any())
         self.binds = bool(s["bound"].any() or drv.detox.any())
-        self.back_share, self.rot_share, self.rot_now = 1 - np.exp(-BOUND_RELEASE * dt), np.zeros(m), None
+        self.back_share, self.rot_share = 1 - np.exp(-BOUND_RELEASE * dt), np.zeros(m)
+        self.rot_now: float | None = None
         self.low_ph = 10 ** (PH_SLOPE * par.ph_low)
         self.half, decay = np.stack([par.k_a, par.k_b]), np.stack([par.decay, par.decay])
         self.decay_least, self.decay_more = 0.4 * decay, 0.6 * decay

@@ -71,7 +71,7 @@ def track(earlier: Sequence[Forecast], entries: Sequence[Entry]) -> Track:
         for r in e.readings:
             if r.quantity in NITROGEN and not r.masked:
                 name = SPECIES_OF[r.quantity]
-                said = (f.band(name, q, k) for q in (SURE, LIKELY, AT_BEST))
-                met.append(Met(e.at, r.quantity, r.typed, r.low, r.high, *said, f.as_of.date()))
+                p10, p50, p90 = (f.band(name, q, k) for q in (SURE, LIKELY, AT_BEST))
+                met.append(Met(e.at, r.quantity, r.typed, r.low, r.high, p10, p50, p90, f.as_of.date()))
     said_days = [Said(f.as_of.date(), f.readiness.p10, f.readiness.p50, f.readiness.p90) for f in ordered]
     return Track(tuple(met), tuple(said_days))

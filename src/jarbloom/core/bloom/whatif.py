@@ -67,13 +67,9 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
             arrivals = [e.at for e in what_if.entries if isinstance(e.body, Arrival)]
             start = max(start, min([*arrivals, *(noon(b.planned, start) for b in coming if b.items)]))
         under = projection.p_safe(start, limits_for(animals, ensemble.reference, ensemble.tank))[0]
-    return Future(
-        what_if.name,
-        bands_of(ensemble, daily(ensemble, projection)),
-        ready,
-        *(float(np.quantile(x, q)) for x in (nh3, no2) for q in (0.5, 0.9)),
-        under,
-    )
+    bands = bands_of(ensemble, daily(ensemble, projection))
+    (nh3_p50, nh3_p90), (no2_p50, no2_p90) = (np.quantile(x, (0.5, 0.9)).tolist() for x in (nh3, no2))
+    return Future(what_if.name, bands, ready, nh3_p50, nh3_p90, no2_p50, no2_p90, under)
 
 
 def compare(ensemble: Ensemble, what_ifs: Sequence[WhatIf], batches: Sequence[Batch] = ()) -> tuple[Future, ...]:

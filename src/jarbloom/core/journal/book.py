@@ -6,6 +6,7 @@ from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
+from typing import cast
 
 from scipy.stats import beta
 
@@ -244,7 +245,8 @@ TELLING = (
 
 def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
     """Newest first."""
-    book, found = _Book(), []
+    book = _Book()
+    found: list[Demise] = []
     last: dict[str, tuple[Entry, str]] = {}
     recent: deque[Entry] = deque(maxlen=LATELY)
     for entry in Log.of(entries).kinds(*JOINED, *LEFT, *TELLING, Tested):
@@ -254,7 +256,7 @@ def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
             days = (entry.day - from_group.since).days if from_group else None
             before = tuple(e for e in recent if entry.at - e.at <= CIRCUMSTANCE)
             readings = tuple(f"{q} {last[q][1]} on {last[q][0].at:%-d %b}" for q in TOLD if q in last)
-            found.append(Demise(entry, days, readings, before))
+            found.append(Demise(cast("Entry[Death]", entry), days, readings, before))
         book.take(entry)
         for r in entry.readings:
             last[r.quantity] = (entry, r.typed)

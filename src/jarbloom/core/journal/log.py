@@ -8,15 +8,14 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, tzinfo
 from functools import cached_property
-from typing import Self, TypeVar
+from typing import Self, TypeVar, cast
 
 from jarbloom.core.journal.kinds.damaged import Damaged
-from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.kinds.test import Tested
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.kit import Reading
 
-K = TypeVar("K", bound=Kind)
+K = TypeVar("K", bound=Body)
 SAME_MINUTE = 100  # more entries than this are never written within one minute by hand
 
 
@@ -76,10 +75,10 @@ class Log(tuple[Entry, ...]):
                 wanted = set(kinds)
                 found = tuple(e for e in self if type(e.body) in wanted)
             self._by_kinds[kinds] = found
-        return found
+        return cast("tuple[Entry[K], ...]", found)
 
     @cached_property
-    def _by_kinds(self) -> dict[tuple[type[Kind], ...], tuple[Entry, ...]]:
+    def _by_kinds(self) -> dict[tuple[type[Body], ...], tuple[Entry, ...]]:
         return {}
 
     @cached_property

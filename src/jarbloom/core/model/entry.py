@@ -2,18 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime, tzinfo
 from functools import cached_property
-from typing import ClassVar, Generic, TypeVar
+from typing import Any, ClassVar, Generic
+
+from typing_extensions import TypeVar
 
 from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.species import Species
+from jarbloom.units import Units
 
 
 class Body:
     """What an entry says, typed: one subclass for each kind of entry, in core/journal/kinds."""
 
     key: ClassVar[str] = ""
+    label: ClassVar[str] = ""
+
+    def words(self, species: Mapping[str, Species], units: Units) -> str:
+        """In a line, as the log book writes it."""
+        raise NotImplementedError
+
+    def to_json(self) -> dict[str, Any]:
+        """What is stored: the fields that say something."""
+        raise NotImplementedError
+
+    def plain(self) -> dict[str, str]:
+        """The cells of log.csv that a person reads."""
+        raise NotImplementedError
+
+    def repeats(self, other: Body) -> bool:
+        """Whether another of this kind at the same minute says the same thing once more."""
+        return True
+
+    @property
+    def carried(self) -> dict[str, Any]:
+        """What a correction of this entry keeps, since no form shows it."""
+        return {}
 
     @property
     def seen(self) -> tuple[Reading, ...]:
@@ -21,7 +48,7 @@ class Body:
         return ()
 
 
-B = TypeVar("B", bound=Body, covariant=True)
+B = TypeVar("B", bound=Body, covariant=True, default=Body)
 
 
 @dataclass(frozen=True)

@@ -49,7 +49,9 @@ def choose(answers: Answers, schools: Mapping[str, Cycling]) -> tuple[Choice, ..
 
 
 def _weigh(school: Cycling, answers: Answers) -> Choice:
-    points, good, bad, out = school.base_points, [], [], ""
+    good: list[str] = []
+    bad: list[str] = []
+    points, out = school.base_points, ""
     for rule in school.rules:
         if any(getattr(answers, name) not in values for name, values in rule.when.items()):
             continue

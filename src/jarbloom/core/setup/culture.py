@@ -100,6 +100,7 @@ def switched_off(entries: Sequence[Entry]) -> tuple[SwitchedOff, ...]:
     """What is off now, the first to go on again first. A device stays on the list until it is ticked."""
     off: dict[str, SwitchedOff] = {}
     for entry in Log.of(entries).kinds(Off, On):
+        assert isinstance(entry.body, Off | On)
         device = entry.body.device
         if isinstance(entry.body, Off):
             off[device] = SwitchedOff(device, dict(DEVICES)[device], entry.day, entry.body.until)

@@ -93,9 +93,9 @@ def flags(
         return (Flag("silent", "", "Nothing has come from the probe yet."),)
     silent = now.astimezone(UTC) - last_ok.astimezone(UTC)
     if silent > STALE:
-        hours = silent.total_seconds() / 3600
+        lasted = figure(silent.total_seconds() / 3600, 2)
         since = f"{last_ok:%a %-d %b %H:%M}"
-        return (Flag("stale", "", f"Nothing from the probe since {since}, {figure(hours, 2)}{NBSP}hours."),)
+        return (Flag("stale", "", f"Nothing from the probe since {since}, {lasted}{NBSP}hours."),)
     found = []
     for quantity, hours in traces.items():
         if hours and now - hours[-1].at > STALE + timedelta(hours=1):

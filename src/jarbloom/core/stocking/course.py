@@ -55,7 +55,7 @@ def far_sighted(ensemble: Ensemble) -> Ensemble:
         n: np.vstack([x, rng.permuted(x[which], axis=1)])
         for n, x in (("noise_a", par.noise_a), ("noise_b", par.noise_b))
     }
-    return replace(ensemble, par=replace(par, **longer))
+    return replace(ensemble, par=replace(par, noise_a=longer["noise_a"], noise_b=longer["noise_b"]))
 
 
 class WaterCourse:
@@ -130,7 +130,7 @@ def watched(ensemble: Ensemble, path: Trajectory, start: datetime, day: date, ba
     return Watched(share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9)))
 
 
-def _sure(ensemble: Ensemble, a: NDArray, b: NDArray, ph: NDArray) -> float:
+def _sure(ensemble: Ensemble, a: NDArray[np.float64], b: NDArray[np.float64], ph: NDArray[np.float64]) -> float:
     carried = np.minimum(*carried_mg_n_l_day(ensemble.par, a, b, ph, ensemble.tank.temp_c))
     return float(ensemble.volume_l * np.quantile(carried, SURE))
 

@@ -125,7 +125,7 @@ def _course(tank: Tank, watts: float, thermostats: Sequence[tuple[float, float]]
         # a thermostat gives what holds its setting, at most its power
         given = min(able, max(0.0, lost - watts + (wanted - now) * capacity / (3600 * CURVE_STEP_H))) if able else 0.0
         temps[k + 1] = now + (watts + given - lost) * 3600 * CURVE_STEP_H / capacity
-    return np.arange(n + 1) * CURVE_STEP_H, temps
+    return np.linspace(0.0, n * CURVE_STEP_H, n + 1), temps
 
 
 def failures(tank: Tank) -> tuple[Failure, ...]:

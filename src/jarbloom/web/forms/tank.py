@@ -378,7 +378,7 @@ def _kit(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[
 
 
 def _source(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
-    told = {field: v.get(name) for name, field in SOURCE.items()}
+    told: dict[str, Any] = {field: v.get(name) for name, field in SOURCE.items()}
     told["chlorine"] = told["chlorine"] or "unknown"
     same = all(getattr(base.source, f) == value for f, value in told.items())
     return {

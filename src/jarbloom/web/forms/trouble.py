@@ -41,7 +41,8 @@ def animals_of(text: str, desk: Desk) -> tuple[Animals, ...]:
 
 def read_trouble(typed: Form, desk: Desk) -> tuple[Trouble | None, Errors]:
     errors, units = Errors(), desk.preferences.units
-    litres, days, animals = 0.0, 3, ()
+    litres, days = 0.0, 3
+    animals: tuple[Animals, ...] = ()
     try:
         litres = canonical(number(typed.text("litres"), "litres"), units.unit("volume"), "volume")
         if not 1 <= litres <= 50000:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
@@ -43,7 +45,9 @@ def ways(request: Request, desk: AtDesk) -> HTMLResponse:
     return page(request, desk, "start.html", 200, shelf=tanks.archived(desk.conn), here="bench")
 
 
-def _tank_form(request: Request, desk: AtDesk, way: str, typed: dict, errors: object, status: int) -> HTMLResponse:
+def _tank_form(
+    request: Request, desk: AtDesk, way: str, typed: dict[str, Any], errors: object, status: int
+) -> HTMLResponse:
     call, words = WAYS[way]
     return page(
         request,

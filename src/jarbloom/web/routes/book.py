@@ -18,7 +18,8 @@ router = APIRouter(prefix="/tanks/{slug}/animals/book")
 
 
 def _show(
-    request: Request, desk: Desk, slug: str, status: int = 200, errors: dict | None = None, typed: Form | None = None,
+    request: Request, desk: Desk, slug: str, status: int = 200, errors: dict[str, str] | None = None,
+    typed: Form | None = None,
 ) -> HTMLResponse:  # fmt: skip
     """Errors are keyed by the field of the counting form, or 'group id:field'."""
     seen = look.see(desk, slug)

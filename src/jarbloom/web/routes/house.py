@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.deeds import keep_house
 from jarbloom.deeds.desk import Desk
@@ -85,7 +86,14 @@ def _converted(desk: Desk, s: str, t: str, c: str) -> tuple[tuple[str, ...], str
 
 
 def _thing_page(
-    request: Request, desk: Desk, action: str, call: str, words: str, fields: tuple, typed: Any, errors: dict[str, str]
+    request: Request,
+    desk: Desk,
+    action: str,
+    call: str,
+    words: str,
+    fields: tuple[Field, ...],
+    typed: Any,
+    errors: dict[str, str],
 ) -> HTMLResponse:
     return page(
         request,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Request, Response
@@ -87,8 +88,8 @@ def _entry_form(
     desk: Desk,
     slug: str,
     kind: str,
-    typed: dict,
-    errors: dict,
+    typed: dict[str, Any],
+    errors: dict[str, Any],
     status: int,
     entry: object = None,
     clash: bool = False,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import timedelta
+from typing import Any
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
@@ -27,7 +28,12 @@ router = APIRouter(prefix="/tanks/{slug}/stocking")
 
 
 def _show(
-    request: Request, desk: Desk, slug: str, status: int = 200, errors: dict | None = None, typed: dict | None = None
+    request: Request,
+    desk: Desk,
+    slug: str,
+    status: int = 200,
+    errors: dict[str, Any] | None = None,
+    typed: dict[str, Any] | None = None,
 ) -> HTMLResponse:
     """Errors are keyed 'batch id:field' so that they stand at their own form."""
     seen = look.see(desk, slug)

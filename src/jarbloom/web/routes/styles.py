@@ -7,6 +7,7 @@ from datetime import timedelta
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.animals.styles import StyleProposal, propose, styles_for
 from jarbloom.data import catalogue
 from jarbloom.deeds import look, plan_batches
@@ -22,7 +23,7 @@ router = APIRouter(prefix="/tanks/{slug}/animals/styles")
 MOST_TURNS = 60
 
 
-def _proposal(desk: Desk, slug: str, key: str, turn: str, bare: bool) -> tuple[look.Seen, StyleProposal | None, int]:
+def _proposal(desk: Desk, slug: str, key: str, turn: str, bare: bool) -> tuple[TankSeen, StyleProposal | None, int]:
     seen = look.see(desk, slug)
     all_styles = catalogue.styles()
     if key and key not in all_styles:

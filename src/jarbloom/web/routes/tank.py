@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
@@ -87,7 +89,9 @@ def settings_form(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     return _form(request, desk, tank, typed_of(tank, desk), {}, 200)
 
 
-def _form(request: Request, desk: Desk, tank: Tank, typed: dict, errors: dict, status: int) -> HTMLResponse:
+def _form(
+    request: Request, desk: Desk, tank: Tank, typed: dict[str, Any], errors: dict[str, Any], status: int
+) -> HTMLResponse:
     return page(
         request,
         desk,

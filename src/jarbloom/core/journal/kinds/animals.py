@@ -10,6 +10,7 @@ from jarbloom.core.journal.asking import Clause, Heard
 from jarbloom.core.journal.kinds.field import number_field
 from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.setting import Setting
+from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
 from jarbloom.units import Units
@@ -20,11 +21,11 @@ MANY = 60  # more heads than this at once are asked about
 
 
 def heads_field(label: str = "how many", low: int = 1) -> int:
-    return number_field(label, low=low, high=MOST_HEADS, required=True, whole=True)  # type: ignore[no-any-return]
+    return number_field(label, low=low, high=MOST_HEADS, required=True, whole=True)
 
 
 def length_field() -> float | None:
-    return number_field("length now", dimension="length", low=0.1, high=300)  # type: ignore[no-any-return]
+    return number_field("length now", dimension="length", low=0.1, high=300)
 
 
 class AboutAnimals(Kind):
@@ -60,7 +61,7 @@ class AboutAnimals(Kind):
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return f"{self.who(species)}{self.verb}"
 
-    def repeats(self, other: Kind) -> bool:
+    def repeats(self, other: Body) -> bool:
         return isinstance(other, AboutAnimals) and other.species == self.species
 
     @classmethod

@@ -36,7 +36,7 @@ class Feed(Kind):
     def clause(cls, line: Clause) -> Heard:
         told = line.amount("food", units=("g", "mg"), optional=True)
         if told is None:
-            return Heard(cls(), "fed", "a usual ration")
+            return Heard(cls.from_raw({}), "fed", "a usual ration")
         if not told.unit:
             raise Ask(
                 f"Fed {figure(told.value)} of what? Say g or mg.",

@@ -24,9 +24,8 @@ from jarbloom.core.journal.kinds.field import (
 )
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Body
-from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
-from jarbloom.units import Units, canonical, number
+from jarbloom.units import canonical, number
 
 # Fields that an older version let stand in entries of any kind. Where a kind has no use for one it said nothing.
 OF_OLD = frozenset({"typed", "fraction", "mg_n", "target_mg_n_l", "batch", "override", "already_in", "group", "first"})
@@ -40,7 +39,6 @@ class Kind(Body):
     core/bloom/drivers.py. Forms, the log line, bundles, the schema and the log book follow from the class.
     """
 
-    label: ClassVar[str] = ""
     lane: ClassVar[str] = "care"  # readings | doses | water | life | care
     example: ClassVar[str] = ""
     glyph: ClassVar[str] = "note"
@@ -136,6 +134,10 @@ class Kind(Body):
             raise Refused(f"“{unit}” is not a unit for this; use {spec.csv_unit}.", "unit")
         return text
 
+    def changed(self, **fields: Any) -> Self:
+        """The same with other fields; they are checked like all others."""
+        return dataclasses.replace(self, **fields)  # type: ignore[type-var]  # each is a dataclass, by @kind
+
     @classmethod
     def columns(cls) -> set[str]:
         """The cells that a row of this kind may fill."""
@@ -145,14 +147,6 @@ class Kind(Body):
     def completed(self, setting: Setting) -> Self:
         """With what follows from the tank. Raises Refused for amounts and animals that it cannot take."""
         return self
-
-    def words(self, species: Mapping[str, Species], units: Units) -> str:
-        """In a line, as the log book writes it."""
-        raise NotImplementedError
-
-    def repeats(self, other: Kind) -> bool:
-        """Whether another of this kind at the same minute says the same thing once more."""
-        return True
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
@@ -178,4 +172,4 @@ def kind(cls: T) -> T:
     made: Any = dataclasses.dataclass(frozen=True, kw_only=True)(cls)
     made.specs = tuple(spec_of(f) for f in dataclasses.fields(made) if f.metadata)
     made.fields = tuple(s for s in made.specs if s.role == TYPED)
-    return made  # type: ignore[no-any-return]
+    return made

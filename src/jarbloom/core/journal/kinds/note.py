@@ -8,6 +8,7 @@ from typing import ClassVar
 from jarbloom.core.journal.asking import Ask, Clause, Heard
 from jarbloom.core.journal.kinds.field import text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
+from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 
@@ -27,7 +28,7 @@ class Note(Kind):
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return self.text if len(self.text) <= SHOWN else self.text[: SHOWN - 1] + "…"
 
-    def repeats(self, other: Kind) -> bool:
+    def repeats(self, other: Body) -> bool:
         return isinstance(other, Note) and other.text == self.text
 
     @classmethod

@@ -11,6 +11,7 @@ from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.journal.kinds.field import signs_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.journal.signs import nearly, signs_in
+from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
 from jarbloom.units import Units
@@ -36,7 +37,7 @@ class Observation(Kind):
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return ", ".join([*(SIGNS[s] for s in self.signs), *([self.text] if self.text else [])])
 
-    def repeats(self, other: Kind) -> bool:
+    def repeats(self, other: Body) -> bool:
         return isinstance(other, Observation) and other.text == self.text
 
     @classmethod

@@ -9,6 +9,7 @@ from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.journal.readings import LABELS, check_reading, read, reading_words
 from jarbloom.core.journal.setting import Setting
+from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import QUANTITIES, Kit, Reading
 from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
@@ -88,10 +89,10 @@ class Tested(Kind):
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return ", ".join(reading_words(r, units) for r in self.readings)
 
-    def repeats(self, other: Kind) -> bool:
+    def repeats(self, other: Body) -> bool:
         return bool(self.both(other))
 
-    def both(self, other: Kind) -> tuple[str, ...]:
+    def both(self, other: Body) -> tuple[str, ...]:
         """The quantities that both have read."""
         return tuple(q for q in QUANTITIES if all(q in {r.quantity for r in t.seen} for t in (self, other)))
 
