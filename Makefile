@@ -25,8 +25,11 @@ test: $(VENV)/.dev ## set up, then run all tests, those in the browser too
 test-fast: $(VENV)/.dev ## all tests but those in the browser
 	@$(BIN)/python -W error -m tests --no-browser
 
-lint: $(VENV)/.dev ## style and common mistakes
-	@$(BIN)/ruff check src tests scripts && $(BIN)/ruff format --check --quiet src tests scripts && echo "lint: clean"
+lint: $(VENV)/.dev ## style, types, and common mistakes in Python and JavaScript
+	@$(BIN)/ruff check --quiet src tests scripts && $(BIN)/ruff format --check --quiet src tests scripts
+	@$(BIN)/mypy --no-error-summary
+	@$(BIN)/oxlint --quiet -D correctness src/jarbloom/web/static/*.js
+	@echo "lint: clean"
 
 bench: $(VENV)/.dev ## speed as ratios measured in one run
 	@$(BIN)/python -m scripts.bench
@@ -46,7 +49,7 @@ lock: $(VENV)/.uv ## write the lock files anew from pyproject.toml
 	  --no-header --no-annotate --no-emit-index-url --no-emit-find-links --quiet -o requirements/$$kind.lock; done
 
 clean: ## remove the virtual environment and caches
-	rm -rf $(VENV) .ruff_cache build src/*.egg-info
+	rm -rf $(VENV) .ruff_cache .mypy_cache build src/*.egg-info
 
 $(VENV)/.uv: requirements/uv.lock
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed (apt-get install python3 python3-venv)."; exit 1; }
