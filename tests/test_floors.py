@@ -55,6 +55,24 @@ class Floors(unittest.TestCase):
                     wrong.append(f"{path.relative_to(SRC)}:{line} imports {there[0]}")
         self.assertEqual(wrong, [])
 
+    def test_pages_and_forms_ask_deeds_not_the_store(self) -> None:
+        opens = {"app", "deps", "rounds"}  # they open the database
+        wrong = []
+        for path, here in modules():
+            if here[0] == "web" and here[-1] not in opens:
+                wrong += [f"{path.relative_to(SRC)}:{line}" for line, there in imports(path) if there[0] == "store"]
+        self.assertEqual(wrong, [])
+
+    def test_every_source_that_is_cited_is_there(self) -> None:
+        cited = re.compile(r"docs/(\w+)\.md, ([\w -]+)")
+        wrong = []
+        for path, _ in modules():
+            for page, heading in cited.findall(path.read_text("utf-8")):
+                text = (SRC.parents[1] / "docs" / f"{page}.md").read_text("utf-8").lower()
+                if not re.search(rf"^##+ .*{re.escape(heading.strip().lower())}", text, re.M):
+                    wrong.append(f"{path.relative_to(SRC)}: {page}.md, {heading}")
+        self.assertEqual(wrong, [])
+
     def test_no_import_inside_the_core_points_up(self) -> None:
         wrong = []
         for path, here in modules():

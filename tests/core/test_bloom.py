@@ -109,7 +109,7 @@ class Kinetics(unittest.TestCase):
 
 
 class Envelope(unittest.TestCase):
-    """5-bloom-model.md section 2: what tanks do, before any reading."""
+    """docs/model.md, priors: what tanks do, before any reading."""
 
     @staticmethod
     def ready_days(entries=(), **changes) -> int:

@@ -58,7 +58,7 @@ class FromTheLog(unittest.TestCase):
 
     def test_rock_counts_by_its_kilograms_in_this_water(self) -> None:
         (happening,) = grid(entry("rock", 5, kg=VOLUME / 10, condition="shipped")).happenings
-        self.assertAlmostEqual(happening.share, 1.0)  # 1 kg on 10 L is what the notes reckon with
+        self.assertAlmostEqual(happening.share, 1.0)  # 1 kg on 10 L is the usual amount
         told = KINDS["rock"].from_plain({"amount": "8", "unit": "kg", "condition": "shipped"}, SETTING)
         self.assertEqual(told.kg, 8.0)
 

@@ -130,7 +130,7 @@ class Volume(unittest.TestCase):
         self.assertAlmostEqual((floor_load_kg_m2(bare) or 0) * vessel(bare).footprint_m2, weight_kg(bare))
 
     def test_a_filled_tank_weighs_what_the_cautions_say(self) -> None:
-        """1.2 to 1.5 kg for each litre with stand and stone (4-cautions.md); here without the stand."""
+        """1.2 to 1.5 kg for each litre with stand and stone (docs/safety.md); here without the stand."""
         for shape in SHAPES:
             t = shaped(shape, decor=(Decor("stone", 8.0),))
             with self.subTest(shape=shape):

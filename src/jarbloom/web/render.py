@@ -13,8 +13,8 @@ from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.readings import LABELS
 from jarbloom.data import catalogue
+from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
-from jarbloom.store import tanks
 from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.web import urls
 
@@ -55,7 +55,7 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
         "species": desk.reference.species,
         "schools": desk.reference.schools,
         "demo": request.app.state.settings.demo,
-        "tank_names": [(t.slug, t.name) for t in tanks.all_tanks(desk.conn)],
+        "tank_names": [(t.slug, t.name) for t in records.all_tanks(desk)],
         "tank": None,
         "here": "",
         "notice": None,

@@ -1,4 +1,4 @@
-"""Bag water to tank water: which way, in how many portions or at what drip, and why (2-science.md section 8)."""
+"""Bag water to tank water: which way, in how many portions or at what drip, and why (docs/science.md, arrival)."""
 
 from __future__ import annotations
 

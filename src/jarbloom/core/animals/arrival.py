@@ -9,7 +9,14 @@ from datetime import datetime, time, timedelta
 from jarbloom.core.animals.acclimatise import WayOver, WayStep
 
 WATCHES = ((15, "After a quarter of an hour"), (60, "After an hour"), (180, "After three hours"))
-WATCH_FOR = ("gasping", "fast_gills", "lying", "clamped", "hiding", "flashing")  # keys of SIGNS in core/log/kinds.py
+WATCH_FOR = (
+    "gasping",
+    "fast_gills",
+    "lying",
+    "clamped",
+    "hiding",
+    "flashing",
+)  # keys of choices.SIGNS
 LIGHTS_ON = time(9)  # the next morning
 
 

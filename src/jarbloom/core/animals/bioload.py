@@ -60,7 +60,7 @@ def mass_g(species: Species, length_cm: float) -> float:
 
 
 def ration_g_day(mass: float, temp_c: float, diet: str = "omnivore") -> float:
-    """Dry feed a day for one animal: 2.5 % W^-0.20 of its mass at 25 deg C, Q10 2 (2-science.md section 4)."""
+    """Dry feed a day for one animal: 2.5 % W^-0.20 of its mass at 25 deg C, Q10 2 (docs/science.md, bioload)."""
     return 0.025 * mass**-0.20 * mass * 2 ** ((temp_c - 25) / 10) * DIET[diet][1]
 
 

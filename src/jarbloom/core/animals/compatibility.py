@@ -1,7 +1,7 @@
 """Whether animals suit a tank and each other for their whole life. Every finding is a value with its sentence.
 
 The rules stand in two tables at the end: ALONE (an animal against the tank and its own kind) and PAIRS (one against
-another). Numbers: 2-science.md section 9, the rest is practice as told at each constant.
+another). Numbers: docs/science.md, compatibility, the rest is practice as told at each constant.
 """
 
 from __future__ import annotations

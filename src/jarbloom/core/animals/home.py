@@ -10,7 +10,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import turnover_per_h
 from jarbloom.core.vessel.volume import net_l
 
-# Volumes an hour that a row's word for flow means (3-schools.md, filter turnover)
+# Volumes an hour that a row's word for flow means (docs/schools.md, the others)
 FLOWS = {"still": (0.0, 4.0), "gentle": (2.0, 7.0), "general": (4.0, 10.0), "brisk": (6.0, 30.0)}
 
 

@@ -23,7 +23,7 @@ SIZES = ((40, 25, 30), (60, 30, 36), (80, 35, 45), (100, 40, 50), (120, 50, 60),
 BED_CM, RIM_CM = 4.0, 4.0
 OF_SIZE = frozenset({"litres", "footprint", "turning", "ground"})  # findings that a larger tank mends
 OF_TIME = frozenset({"maturity", "lid", "flow"})  # and those that waiting or equipment mends
-RESERVE = 2.0  # ceiling of the media over the grown load (as the target dose of 2-science.md section 4)
+RESERVE = 2.0  # ceiling of the media over the grown load (docs/science.md, bioload)
 
 
 @dataclass(frozen=True)

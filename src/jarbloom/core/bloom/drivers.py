@@ -45,7 +45,7 @@ from jarbloom.core.water.recipes import alkalinity_meq
 
 Array = NDArray[np.float64]
 CHANGE_STOCK = (*JOINED, *LEFT)
-DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (2-science.md section 7)
+DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (docs/science.md, detoxifier)
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
 

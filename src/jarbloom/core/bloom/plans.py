@@ -14,7 +14,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
-RELIEF_OVER_MG_N_L = (0.5, 0.5)  # TAN, nitrite at which a fish-in school changes water (3-schools.md, a trigger)
+RELIEF_OVER_MG_N_L = (0.5, 0.5)  # TAN, nitrite at which a fish-in school changes water (docs/schools.md, cycling)
 PINCH_G_PER_L = 0.002  # dry food a day for the pinch-feeding school; judgement
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 QUANTITIES = ("ammonia", "nitrite", "nitrate", "ph", "kh", "temp", "salinity")
 NITROGEN = ("ammonia", "nitrite", "nitrate")
 
-# mg of the named form that hold 1 mg N (IUPAC 2021 atomic masses; 2-science.md section 1)
+# mg of the named form that hold 1 mg N (IUPAC 2021 atomic masses; docs/science.md, units)
 MG_PER_MG_N = {"N": 1.0, "NH3": 17.031 / 14.007, "NH4": 18.038 / 14.007, "NO2": 46.005 / 14.007, "NO3": 62.004 / 14.007}
 
 

@@ -15,7 +15,7 @@ from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
-NITRATE_LIMIT_ION = {True: 25.0, False: 40.0}  # mg/L as ion: planted, fish only (3-schools.md)
+NITRATE_LIMIT_ION = {True: 25.0, False: 40.0}  # mg/L as ion: planted, fish only (docs/schools.md, the others)
 AFTER_FEEDING = 2.0  # excretion in the hours after a meal over the day's mean (judgement)
 RHYTHM = timedelta(weeks=8)  # over which the keeper's own changes are counted
 LEAST_CHANGES = 3  # fewer tell no rhythm

@@ -1,4 +1,4 @@
-"""The batch planner: who goes in with whom and when, as early as is sure (2-science.md section 10).
+"""The batch planner: who goes in with whom and when, as early as is sure (docs/science.md, planner).
 
 Greedy, batch by batch: as much as is sure on the first day that the terms allow. Waiting for the rest is preferred to
 another batch when it takes no longer than the gap that a batch costs. What may not share a batch: those who should

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jarbloom.core.model.schools import Cycling
 
-LOAD_FACTOR = 2.0  # the proof asks for twice what they put out, grown up (2-science.md section 4)
+LOAD_FACTOR = 2.0  # the proof asks for twice what they put out, grown up (docs/science.md, bioload)
 USUAL_RANGE = (1.0, 2.0)  # mg N/L, of schools that name none: a kit reads the lower well, the higher stalls nothing
 FAR_ABOVE = 1.25  # a target so many times the sized one only takes longer
 

@@ -36,7 +36,7 @@ def vapour_pressure_kpa(temp_c: float) -> float:
 
 
 def evaporation_l_day(area_m2: float, water_c: float, room_c: float, room_rh: float, lid: bool) -> float:
-    """Litres a day that leave the surface; `room_rh` in percent. An estimate (2-science.md section 2).
+    """Litres a day that leave the surface; `room_rh` in percent. An estimate (docs/science.md, evaporation).
 
     >>> round(evaporation_l_day(0.28, 25.0, 21.0, 50.0, lid=False), 1)
     1.3

@@ -9,10 +9,10 @@ from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vessel
 
-# g N per m2 and day at 25 deg C at low concentration: 0.1 to 0.4 (2-science.md section 6); geometric middle
+# g N per m2 and day at 25 deg C at low concentration: 0.1 to 0.4 (docs/science.md, ceiling); geometric middle
 AREAL_RATE_G_M2_DAY = 0.2
 BED_M2_PER_L = {"none": 0.0, "sand": 1.0, "gravel": 0.3, "soil": 0.6}  # per litre of the upper 2 cm
-ROCK_M2_PER_KG = 0.3  # porous reef rock, about (2-science.md section 6)
+ROCK_M2_PER_KG = 0.3  # porous reef rock, about (docs/science.md, ceiling)
 
 
 def filter_surface_m2(one: Filter, media: Mapping[str, Media]) -> float:

@@ -8,10 +8,10 @@ from jarbloom.core.model.tank import Decor, Tank
 from jarbloom.core.vessel.shapes import SHAPES, glass_cm, has_shape, inner, inner_height_cm, outer
 from jarbloom.errors import Refused
 
-# Pore water counts as water (2-science.md section 2).
+# Pore water counts as water (docs/science.md, water volume).
 POROSITY = {"none": 1.0, "sand": 0.40, "gravel": 0.40, "soil": 0.45}
 SUBSTRATE_KG_L = {"none": 0.0, "sand": 1.6, "gravel": 1.6, "soil": 0.9}  # bulk, dry; judgement
-DENSITY_KG_L = {"stone": 2.6, "reef_rock": 1.5, "wood": 0.9}  # 2-science.md section 2
+DENSITY_KG_L = {"stone": 2.6, "reef_rock": 1.5, "wood": 0.9}  # docs/science.md, water volume
 DECOR_NAMES = {"stone": "stone", "reef_rock": "porous reef rock", "wood": "wood"}
 GLASS_KG_L = 2.5  # float glass
 FOOTPRINT_UNKNOWN_KG_L = 1.2  # a whole tank for a litre of water, where only the litres are known

@@ -90,7 +90,7 @@ class Band:
     hardness: str = "safety"
 
 
-# 2-science.md section 3. Sensitive species use half of each limit.
+# docs/science.md, limits for animals. Sensitive species use half of each limit.
 NH3_BANDS = (
     Band("fine", 0.01, "below any known harm"),
     Band("watch", 0.02, "to be watched"),
@@ -127,4 +127,4 @@ class Limits:
         return Limits(NH3_BANDS[1].upto * _FACTOR[ammonia], no2)
 
 
-CHRONIC_STALL_TAN = 5.0  # mg N/L; above it the second guild stalls (5-bloom-model.md, envelope)
+CHRONIC_STALL_TAN = 5.0  # mg N/L; above it the second guild stalls (docs/model.md, priors: the envelope)

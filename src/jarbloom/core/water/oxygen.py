@@ -9,7 +9,7 @@ import gsw
 from jarbloom.core.water.salinity import density_kg_l
 
 O2_G_MOL = 31.998
-K_L_M_DAY = {"still": 0.5, "rippled": 1.5, "broken": 4.0}  # 2-science.md section 2
+K_L_M_DAY = {"still": 0.5, "rippled": 1.5, "broken": 4.0}  # docs/science.md, oxygen
 FISH_MG_O2_G_H = 0.3  # at 25 deg C, 0.25 to 0.4; Q10 about 2
 NITRIFICATION_MG_O2_MG_N = 4.57
 FEED_BOD = 0.3  # g O2 that bacteria and bed take for each g of dry feed a day; judgement

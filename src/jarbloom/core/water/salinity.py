@@ -1,6 +1,6 @@
 """Salinity and specific gravity by TEOS-10 (package gsw), and what hydrometers read at other temperatures.
 
-Practical salinity stands for g/kg: close enough for a keeper (2-science.md section 1).
+Practical salinity stands for g/kg: close enough for a keeper (docs/science.md, units).
 """
 
 from __future__ import annotations

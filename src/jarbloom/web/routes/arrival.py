@@ -13,10 +13,9 @@ from jarbloom.core.journal.kinds.choices import BRED, SIGNS
 from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import arrive, look
+from jarbloom.deeds import arrive, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.store import tanks
 from jarbloom.views.arrival import feeding_rows, heads, step_rows, way_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -55,14 +54,14 @@ def _form(
 
 @router.get("")
 def new(request: Request, desk: AtDesk, slug: str, batch: str = "") -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     where = "quarantine" if desk.reference.schools.quarantine[tank.quarantine].days else "display"
     return _form(request, desk, slug, {"batch": batch, "hours": "1", "where": where}, {})
 
 
 @router.post("")
 def begin(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
-    tank, errors = tanks.tank(desk.conn, slug), Errors()
+    tank, errors = records.tank(desk, slug), Errors()
     v = read_fields(_fields(tank), typed, desk.preferences.units, errors)
     tan = None
     try:

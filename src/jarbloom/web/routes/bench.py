@@ -9,10 +9,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import keep_tank, look
+from jarbloom.deeds import keep_tank, look, records
 from jarbloom.errors import NotFound, Refused
-from jarbloom.store import preferences, tanks
-from jarbloom.store.db import transaction
 from jarbloom.views import bench as bench_view
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -32,7 +30,7 @@ WAYS = {
 @router.get("/")
 def bench(request: Request, desk: AtDesk) -> HTMLResponse:
     seen = look.see_bench(desk)
-    shelf = tanks.archived(desk.conn)
+    shelf = records.shelf(desk)
     if not seen:
         return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
     return page(
@@ -42,7 +40,7 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
 
 @router.get("/start")
 def ways(request: Request, desk: AtDesk) -> HTMLResponse:
-    return page(request, desk, "start.html", 200, shelf=tanks.archived(desk.conn), here="bench")
+    return page(request, desk, "start.html", 200, shelf=records.shelf(desk), here="bench")
 
 
 def _tank_form(
@@ -130,7 +128,7 @@ def restore(desk: AtDesk, tank_id: int) -> Response:
 
 @router.get("/preferences")
 def preferences_form(request: Request, desk: AtDesk) -> HTMLResponse:
-    kept = {k: getattr(desk.preferences, k) for k in preferences.HELP}
+    kept = records.preferences_of(desk)
     return page(request, desk, "preferences.html", 200, typed=kept, errors={}, saved=False, here="preferences")
 
 
@@ -139,9 +137,7 @@ def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
     errors = {}
     kept = {k: typed.text(k) for k in ("system", "zone", "who", "keys")}
     try:
-        with transaction(desk.conn):
-            for key, value in kept.items():
-                preferences.save(desk.conn, key, value)
+        records.choose(desk, kept)
         return RedirectResponse(urls.preferences() + "?saved=1", 303)
     except Refused as problem:
         errors[problem.field] = problem.sentence
@@ -151,8 +147,7 @@ def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
 @router.post("/preferences/theme")
 def theme(request: Request, desk: AtDesk, typed: Typed) -> Response:
     wanted = "light" if desk.preferences.theme == "evening" else "evening"
-    with transaction(desk.conn):
-        preferences.save(desk.conn, "theme", wanted)
+    records.choose(desk, {"theme": wanted})
     back = typed.text("back")
     answer = RedirectResponse(back if back.startswith("/") and not back.startswith("//") else "/", 303)
     answer.set_cookie("jb_theme", wanted, max_age=31_536_000, samesite="lax")

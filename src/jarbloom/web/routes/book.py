@@ -5,10 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.deeds import log, look, stock_book
+from jarbloom.deeds import log, look, records, stock_book
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.store import tanks
 from jarbloom.views.stock_book import book_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
@@ -23,7 +22,7 @@ def _show(
 ) -> HTMLResponse:  # fmt: skip
     """Errors are keyed by the field of the counting form, or 'group id:field'."""
     seen = look.see(desk, slug)
-    others = [(t.slug, t.name) for t in tanks.all_tanks(desk.conn) if t.slug != slug]
+    others = [(t.slug, t.name) for t in records.all_tanks(desk) if t.slug != slug]
     acts = [int(a) for a in request.query_params.get("acts", "").split(",") if a.isdigit()]
     return page(
         request, desk, "book.html", status, tank=seen.tank, p=book_page(seen.situation), others=others,

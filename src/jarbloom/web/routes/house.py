@@ -9,10 +9,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.water.salinity import read_salinity
-from jarbloom.deeds import keep_house
+from jarbloom.deeds import keep_house, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.store import house
 from jarbloom.units import canonical, number
 from jarbloom.views.water import HEADS, hydrometer_words, instrument_row, salinity_words, water_row
 from jarbloom.web import urls
@@ -42,9 +41,9 @@ def waters(request: Request, desk: AtDesk, s: str = "", t: str = "", c: str = ""
         "waters.html",
         422 if error else 200,
         heads=HEADS,
-        waters=[water_row(w, today) for w in house.waters(desk.conn)],
-        instruments=[instrument_row(i, today) for i in house.instruments(desk.conn)],
-        removed=house.removed(desk.conn),
+        waters=[water_row(w, today) for w in records.waters(desk)],
+        instruments=[instrument_row(i, today) for i in records.instruments(desk)],
+        removed=records.removed_from_house(desk),
         typed={"s": s, "t": t, "c": c},
         told=told,
         error=error,
@@ -111,7 +110,7 @@ def _thing_page(
 
 
 def _water_page(request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
-    call = f"{house.water(desk.conn, water_id).name}." if water_id else "A source water."
+    call = f"{records.water(desk, water_id).name}." if water_id else "A source water."
     words = "From the water works’ report, or from your own kit."
     return _thing_page(request, desk, urls.water(water_id), call, words, WATER_FIELDS, typed, errors)
 
@@ -123,13 +122,13 @@ def _instrument_page(request: Request, desk: Desk, thing_id: int, typed: Any, er
 
 @router.get("/waters/{water_id}")
 def water_form(request: Request, desk: AtDesk, water_id: int) -> HTMLResponse:
-    kept = house.water(desk.conn, water_id) if water_id else BLANK_WATER
+    kept = records.water(desk, water_id) if water_id else BLANK_WATER
     return _water_page(request, desk, water_id, typed_water(kept, desk.preferences.units), {})
 
 
 @router.post("/waters/{water_id}")
 def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> Response:
-    base = house.water(desk.conn, water_id) if water_id else BLANK_WATER
+    base = records.water(desk, water_id) if water_id else BLANK_WATER
     water, errors = read_water(typed, desk, base)
     if water is not None:
         try:
@@ -142,7 +141,7 @@ def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> R
 
 @router.get("/instruments/{thing_id}")
 def instrument_form(request: Request, desk: AtDesk, thing_id: int) -> HTMLResponse:
-    kept = next((i for i in house.instruments(desk.conn) if i.id == thing_id), None)
+    kept = next((i for i in records.instruments(desk) if i.id == thing_id), None)
     if thing_id and kept is None:
         raise NotFound("There is no such instrument.")
     return _instrument_page(request, desk, thing_id, typed_instrument(kept, desk.preferences.units), {})

@@ -11,9 +11,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.deeds import log as deeds
+from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused
-from jarbloom.store import journal, tanks
 from jarbloom.views.log_book import book
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -51,9 +51,8 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
 
 @router.get("/log")
 def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
-    zone = desk.preferences.tz
-    entries = journal.entries(desk.conn, tank.id, live_only=False, zone=zone) if all else desk.log(tank.id)
+    tank = records.tank(desk, slug)
+    entries = records.journal_of(desk, tank, struck=bool(all))
     if kind:
         entries = [e for e in entries if e.kind == kind]
     wrong, last = "", None
@@ -62,7 +61,7 @@ def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str
     except ValueError:
         wrong = f"“{until[:40]}” is no date; write 2026-11-24."
     shown = book(entries, desk.preferences.units, desk.reference.species, last)
-    acts = journal.latest_acts(desk.conn, tank.id, 12)
+    acts = records.lately_done(desk, tank, 12)
     return page(
         request,
         desk,
@@ -99,7 +98,7 @@ def _entry_form(
         desk,
         "entry_form.html",
         status,
-        tank=tanks.tank(desk.conn, slug),
+        tank=records.tank(desk, slug),
         kind=kind,
         typed=typed,
         errors=errors,
@@ -133,15 +132,15 @@ def save_new(request: Request, desk: AtDesk, slug: str, kind: str, typed: Typed)
 
 @router.get("/log/{entry_id}")
 def correct_form(request: Request, desk: AtDesk, slug: str, entry_id: int) -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
-    entry = journal.entry(desk.conn, tank.id, entry_id, desk.preferences.tz)
+    tank = records.tank(desk, slug)
+    entry = records.entry(desk, tank, entry_id)
     return _entry_form(request, desk, slug, entry.kind, typed_of(entry, desk), {}, 200, entry)
 
 
 @router.post("/log/{entry_id}")
 def correct(request: Request, desk: AtDesk, slug: str, entry_id: int, typed: Typed) -> Response:
-    tank = tanks.tank(desk.conn, slug)
-    entry = journal.entry(desk.conn, tank.id, entry_id, desk.preferences.tz)
+    tank = records.tank(desk, slug)
+    entry = records.entry(desk, tank, entry_id)
     filled, errors = read_entry(entry.kind, typed, desk)
     if filled is not None:
         try:

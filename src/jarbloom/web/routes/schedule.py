@@ -7,11 +7,10 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.deeds import remind
+from jarbloom.deeds import records, remind
 from jarbloom.deeds import schedule as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.store.reminders import MAIL_HELP
 from jarbloom.views.schedule import schedule_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -36,7 +35,7 @@ def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, s
         mail=typed if typed is not None else found.mail,
         mail_page=request.app.state.settings.mail_page,
         sent=found.sent,
-        help=MAIL_HELP,
+        help=records.mail_fields(),
         errors=errors or {},
         here="schedule",
     )

@@ -11,10 +11,9 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.deeds import keep_house, keep_tank, look
+from jarbloom.deeds import keep_house, keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.store import batches, house, tanks
 from jarbloom.views.equipment import check_rows, equipment_look
 from jarbloom.views.water import mix_look, tank_water_facts
 from jarbloom.web import urls
@@ -33,7 +32,7 @@ SAVES = {"volume": "Save the volume", "equipment": "Save the equipment", "water"
 def _animals(desk: Desk, tank: Tank) -> tuple[Any, ...]:
     """What lives here and what is planned."""
     entries = desk.log(tank.id)
-    plan = batches.batches(desk.conn, tank.id, entries)
+    plan = records.plan_of(desk, tank, entries)
     from_plan = tuple(a for b in plan if b.arrived is None for a in b.items)
     return (*look.stock_of(entries, desk.now), *from_plan)
 
@@ -53,7 +52,7 @@ def _shown(desk: Desk, tank: Tank, part: str, typed: Form | None = None) -> dict
 
 
 def _mixing(desk: Desk, tank: Tank, typed: Form | None) -> dict[str, Any]:
-    waters = house.waters(desk.conn)
+    waters = records.waters(desk)
     asked = typed if typed is not None else Form(list(blank_mix(tank, waters, desk.preferences.units).items()))
     found, errors = None, Errors()
     if waters:
@@ -96,7 +95,7 @@ def form_page(
         submit=SAVES[part],
         here="setup",
         part=part,
-        revisions=tanks.revisions(desk.conn, tank.id),
+        revisions=records.revisions(desk, tank),
         **_shown(desk, tank, part) | more,
     )
 
@@ -104,7 +103,7 @@ def form_page(
 @router.post("/water/use")
 def use_water(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     """Take a recorded water, or the mix as worked out, for this tank's new water."""
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     wish, errors = read_mix(typed, desk)
     if wish is not None:
         try:
@@ -119,7 +118,7 @@ def use_water(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
 @router.post("/water/factor")
 def salt_factor(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     """How much of the keeper's salt a gram dissolved takes, from a mix that was measured."""
-    tank, errors = tanks.tank(desk.conn, slug), Errors()
+    tank, errors = records.tank(desk, slug), Errors()
     v = read_fields(FACTOR_FIELDS, typed, desk.preferences.units, errors)
     if not errors:
         try:
@@ -133,7 +132,7 @@ def salt_factor(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Resp
 
 @router.post("/water/mix")
 def mix(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     return fragment(desk, "parts/mix_look.html", tank=tank, **_mixing(desk, tank, typed))
 
 
@@ -141,13 +140,13 @@ def mix(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
 def setup_form(request: Request, desk: AtDesk, slug: str, part: str) -> HTMLResponse:
     if part not in FORMS:
         raise NotFound("There is no such page of setting up.")
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     return form_page(request, desk, tank, part, typed_of(tank, desk), {})
 
 
 @router.post("/{part}/look")
 def setup_look(desk: AtDesk, slug: str, part: str, typed: Typed) -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     if part == "volume":
         return volume_fragment(desk, tank, typed)
     if part != "equipment":
@@ -169,7 +168,7 @@ def setup_look(desk: AtDesk, slug: str, part: str, typed: Typed) -> HTMLResponse
 def save_setup(request: Request, desk: AtDesk, slug: str, part: str, typed: Typed) -> Response:
     if part not in FORMS:
         raise NotFound("There is no such page of setting up.")
-    old = tanks.tank(desk.conn, slug)
+    old = records.tank(desk, slug)
     changed, errors = read_tank(typed, desk, old, FORMS[part])
     if changed is not None:
         try:

@@ -10,10 +10,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.setup.culture import hope, preparations, switched_off
-from jarbloom.deeds import set_up
+from jarbloom.deeds import records, set_up
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.store import tanks
 from jarbloom.views.setup import fill_words, off_rows, prep_rows, step_rows
 from jarbloom.views.water import instrument_row
 from jarbloom.web import urls
@@ -70,7 +69,7 @@ def tick_check(request: Request, desk: AtDesk, slug: str, key: str, typed: Typed
     try:
         set_up.tick_check(desk, slug, key, "fault" in typed, typed.text("text"))
     except Refused as problem:
-        tank = tanks.tank(desk.conn, slug)
+        tank = records.tank(desk, slug)
         told = {f"text-{key}": problem.sentence}
         return form_page(request, desk, tank, "equipment", typed_of(tank, desk), {}, 422, check_errors=told)
     return RedirectResponse(back_to(typed, f"{urls.setup(slug, 'equipment')}#checks"), 303)
@@ -93,7 +92,7 @@ def culture(request: Request, desk: AtDesk, slug: str, source: str = "bottle_coo
 def _culture(
     request: Request, desk: Desk, slug: str, typed: Any, errors: dict[str, str], status: int = 200
 ) -> HTMLResponse:
-    tank, today = tanks.tank(desk.conn, slug), desk.now.date()
+    tank, today = records.tank(desk, slug), desk.now.date()
     entries = desk.log(tank.id)
     source = typed.get("source") or "bottle_cool"
     body = _told(typed, desk, Errors())
@@ -120,7 +119,7 @@ def _culture(
 
 @router.post("/culture/look")
 def culture_look(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
-    tank, today = tanks.tank(desk.conn, slug), desk.now.date()
+    tank, today = records.tank(desk, slug), desk.now.date()
     body = _told(typed, desk, Errors())
     steps = preparations(tank, str(body.get("source", "bottle")), desk.preferences.units)
     rows = prep_rows(steps, today, typed)

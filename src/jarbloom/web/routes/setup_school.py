@@ -11,11 +11,10 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.core.advice.compare_schools import answers_of, compare_schools
 from jarbloom.core.setup.choose import QUESTIONS, Answers
 from jarbloom.core.setup.exposure import exposure
-from jarbloom.deeds import keep_tank, look
+from jarbloom.deeds import keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
 from jarbloom.errors import NotFound
-from jarbloom.store import tanks
 from jarbloom.views.school import school_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
@@ -39,7 +38,7 @@ def _school(
     status: int = 200,
     **more: Any,
 ) -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     entries = desk.log(tank.id)
     seen = look.see_tank(desk, tank)
     s = seen.situation
@@ -68,7 +67,7 @@ def _school(
 @router.post("/school/use")
 def use_school(desk: AtDesk, slug: str, typed: Typed) -> Response:
     """Switching midway: the log stays, the gate is looked for in it by the new school's rules."""
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     if typed.text("school") not in desk.reference.schools.cycling:
         raise NotFound("There is no such school.")
     keep_tank.change(desk, slug, replace(tank, school=typed.text("school")))
@@ -77,7 +76,7 @@ def use_school(desk: AtDesk, slug: str, typed: Typed) -> Response:
 
 @router.post("/school")
 def save_dose(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
-    old = tanks.tank(desk.conn, slug)
+    old = records.tank(desk, slug)
     changed, errors = read_tank(Form([*typed.items(), ("school", old.school)]), desk, old, ("school",))
     if changed is None:
         return _school(request, desk, slug, {}, errors.by_field, 422, typed=typed)

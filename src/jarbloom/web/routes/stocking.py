@@ -10,11 +10,9 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.animals.names import match_species, nearest_species
-from jarbloom.deeds import look, plan_ahead, plan_batches
+from jarbloom.deeds import look, plan_ahead, plan_batches, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.store import plan_changes, preferences
-from jarbloom.store.db import transaction
 from jarbloom.units import number
 from jarbloom.views.board import ahead_page, stands
 from jarbloom.views.crowding import SIZED
@@ -37,7 +35,7 @@ def _show(
 ) -> HTMLResponse:
     """Errors are keyed 'batch id:field' so that they stand at their own form."""
     seen = look.see(desk, slug)
-    history = plan_changes.changes(desk.conn, seen.tank.id)
+    history = records.plan_history(desk, seen.tank)
     return page(
         request,
         desk,
@@ -176,8 +174,7 @@ def take_target(request: Request, desk: AtDesk, slug: str) -> Response:
 
 @router.post("/free-days")
 def free_days(desk: AtDesk, slug: str, typed: Typed) -> Response:
-    with transaction(desk.conn):
-        preferences.save(desk.conn, "free_days", " ".join(sorted(set(typed.all("day")))))
+    records.choose(desk, {"free_days": " ".join(sorted(set(typed.all("day"))))})
     return RedirectResponse(f"{urls.stocking(slug)}#ahead", 303)
 
 

@@ -8,10 +8,9 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import answer_job, keep_tank, look
+from jarbloom.deeds import answer_job, keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.store import journal, tanks
 from jarbloom.views.headroom import headroom
 from jarbloom.views.tank import now_page, upset_page
 from jarbloom.views.turned import turned
@@ -29,7 +28,7 @@ def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more:
     """The Now page; `more` carries a typed line with its chips when one was refused."""
     seen = look.see(desk, slug)
     # a refused line has saved nothing: the act before it is no answer to it
-    acts = [] if more.get("refused") else journal.latest_acts(desk.conn, seen.tank.id, 1)
+    acts = [] if more.get("refused") else records.lately_done(desk, seen.tank, 1)
     shown = {"line": "", "chips": (), "refused": "", "clash": False}
     return page(
         request,
@@ -85,7 +84,7 @@ def upset(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 
 @router.get("/settings")
 def settings_form(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
-    tank = tanks.tank(desk.conn, slug)
+    tank = records.tank(desk, slug)
     return _form(request, desk, tank, typed_of(tank, desk), {}, 200)
 
 
@@ -108,13 +107,13 @@ def _form(
         way="settings",
         here="setup",
         part="settings",
-        revisions=tanks.revisions(desk.conn, tank.id),
+        revisions=records.revisions(desk, tank),
     )
 
 
 @router.post("/settings")
 def save_settings(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
-    old = tanks.tank(desk.conn, slug)
+    old = records.tank(desk, slug)
     changed, errors = read_tank(typed, desk, old, GENERAL)
     if changed is not None:
         try:

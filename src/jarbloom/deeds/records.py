@@ -1,0 +1,93 @@
+"""Reading what is kept, for the pages; and choosing preferences. What needs a forecast stands in look.py."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from jarbloom.core.journal.log import Log
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.tank import Instrument, Tank, Water
+from jarbloom.deeds.desk import Desk
+from jarbloom.store import batches, house, journal, plan_changes, preferences, tanks
+from jarbloom.store.db import transaction
+from jarbloom.store.journal import Act
+from jarbloom.store.plan_changes import PlanChange
+from jarbloom.store.reminders import MAIL_HELP
+
+
+def tank(desk: Desk, slug: str) -> Tank:
+    """Raises NotFound."""
+    return tanks.tank(desk.conn, slug)
+
+
+def all_tanks(desk: Desk) -> list[Tank]:
+    return tanks.all_tanks(desk.conn)
+
+
+def shelf(desk: Desk) -> list[tuple[int, str, str]]:
+    """Tanks that were put away: (id, name, since)."""
+    return tanks.archived(desk.conn)
+
+
+def revisions(desk: Desk, of: Tank) -> int:
+    """How often the settings of a tank were kept."""
+    return tanks.revisions(desk.conn, of.id)
+
+
+def journal_of(desk: Desk, of: Tank, struck: bool = False) -> Sequence[Entry]:
+    """In order of time; with those that were voided or superseded when asked."""
+    if struck:
+        return journal.entries(desk.conn, of.id, live_only=False, zone=desk.preferences.tz)
+    return desk.log(of.id)
+
+
+def entry(desk: Desk, of: Tank, entry_id: int) -> Entry:
+    """Raises NotFound."""
+    return journal.entry(desk.conn, of.id, entry_id, desk.preferences.tz)
+
+
+def lately_done(desk: Desk, of: Tank, most: int) -> list[Act]:
+    return journal.latest_acts(desk.conn, of.id, most)
+
+
+def plan_of(desk: Desk, of: Tank, log: Log) -> list[Batch]:
+    return batches.batches(desk.conn, of.id, log)
+
+
+def plan_history(desk: Desk, of: Tank) -> list[PlanChange]:
+    return plan_changes.changes(desk.conn, of.id)
+
+
+def waters(desk: Desk) -> list[Water]:
+    return house.waters(desk.conn)
+
+
+def water(desk: Desk, water_id: int) -> Water:
+    """Raises NotFound."""
+    return house.water(desk.conn, water_id)
+
+
+def instruments(desk: Desk) -> list[Instrument]:
+    return house.instruments(desk.conn)
+
+
+def removed_from_house(desk: Desk) -> list[tuple[int, str]]:
+    return house.removed(desk.conn)
+
+
+def preferences_of(desk: Desk) -> dict[str, str]:
+    """As the form shows them."""
+    return {k: getattr(desk.preferences, k) for k in preferences.HELP}
+
+
+def choose(desk: Desk, chosen: Mapping[str, str]) -> None:
+    """Keep preferences, all or none. Raises Refused naming the one that cannot be."""
+    with transaction(desk.conn):
+        for key, value in chosen.items():
+            preferences.save(desk.conn, key, value)
+
+
+def mail_fields() -> Mapping[str, str]:
+    """What the reminder by mail needs to know, each with its help."""
+    return MAIL_HELP
