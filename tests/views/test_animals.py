@@ -9,8 +9,8 @@ from jarbloom.core.animals.finder import FinderQuery, find, judge
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.gate import Check
 from jarbloom.units import Units
-from jarbloom.views.finder import finder_page
-from jarbloom.views.together import together_page
+from jarbloom.views.stocking.finder import finder_page
+from jarbloom.views.stocking.together import together_page
 from tests.core.test_animals import TODAY, home
 from tests.make import REFERENCE
 from tests.views.test_page_data import seen

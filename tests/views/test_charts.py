@@ -10,10 +10,10 @@ from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
-from jarbloom.views.axes import LinearAxis, RootLogAxis, TimeAxis, area, line, nice_step
-from jarbloom.views.headroom import headroom, stipple
-from jarbloom.views.section import boards, section
-from jarbloom.views.turned import turned
+from jarbloom.views.drawn.axes import LinearAxis, RootLogAxis, TimeAxis, area, line, nice_step
+from jarbloom.views.drawn.headroom import headroom, stipple
+from jarbloom.views.drawn.section import boards, section
+from jarbloom.views.drawn.turned import turned
 from tests.core.test_bloom import a_cycle
 from tests.make import FEW, NOW, REFERENCE, numbered, tank
 from tests.make import entry as make_entry

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from jarbloom.core.advice.outlook import Outlook
 from jarbloom.core.bloom.track import Met, Said, Track
-from jarbloom.views.fan import BY_KEY, QUANTITIES, SMALL, fan, seen_words
-from jarbloom.views.outlook import outlook_page, presets
-from jarbloom.views.record import ladder, record_words
+from jarbloom.views.drawn.fan import BY_KEY, QUANTITIES, SMALL, fan, seen_words
+from jarbloom.views.drawn.record import ladder, record_words
+from jarbloom.views.tank.outlook import outlook_page, presets
 from tests.core.test_bloom import a_cycle
 from tests.make import NOW, at, entry, tank
 from tests.views.test_charts import look, rasboras

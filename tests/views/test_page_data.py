@@ -13,13 +13,13 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
-from jarbloom.views.bench import bench_page
-from jarbloom.views.crowding import SIZED
-from jarbloom.views.log_book import book
-from jarbloom.views.stocking import stocking_page
-from jarbloom.views.tank import now_page, tabs, upset_page
-from jarbloom.views.upset import upset_chart
-from jarbloom.views.vessel import vessel_look
+from jarbloom.views.drawn.crowding import SIZED
+from jarbloom.views.drawn.vessel import vessel_look
+from jarbloom.views.house.bench import bench_page
+from jarbloom.views.stocking.plan import stocking_page
+from jarbloom.views.tank.log_book import book
+from jarbloom.views.tank.now import now_page, tabs, upset_page
+from jarbloom.views.tank.upset import upset_chart
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
 FISH = entry("arrival", 9, species="guppy", count=6)

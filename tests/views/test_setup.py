@@ -18,13 +18,13 @@ from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import decor_l, vessel
 from jarbloom.core.water.mixing import Wish, plan_mix
 from jarbloom.units import INCH_CM, Units
-from jarbloom.views.equipment import equipment_look, heat_chart
-from jarbloom.views.probe import NARROW, beside_rows, trace
-from jarbloom.views.schedule import schedule_page
-from jarbloom.views.school import school_page
-from jarbloom.views.setup import fill_words, step_rows
-from jarbloom.views.vessel import CM_PER, drawing, vessel_look
-from jarbloom.views.water import instrument_row, mix_look, water_row
+from jarbloom.views.drawn.vessel import CM_PER, drawing, vessel_look
+from jarbloom.views.house.schedule import schedule_page
+from jarbloom.views.house.water import instrument_row, mix_look, water_row
+from jarbloom.views.setup.equipment import equipment_look, heat_chart
+from jarbloom.views.setup.fill import fill_words, step_rows
+from jarbloom.views.setup.probe import NARROW, beside_rows, trace
+from jarbloom.views.setup.school import school_page
 from tests.core.test_jobs import look
 from tests.core.test_vessel import shaped
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry

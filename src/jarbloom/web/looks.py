@@ -11,7 +11,7 @@ from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.views.vessel import VesselLook, vessel_look
+from jarbloom.views.drawn.vessel import VesselLook, vessel_look
 from jarbloom.web.forms.fields import Errors
 from jarbloom.web.forms.tank import read_tank
 from jarbloom.web.render import fragment

@@ -14,7 +14,7 @@ from jarbloom.core.water.salinity import INSTRUMENTS
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.units import Units, figure
-from jarbloom.views.water import KINDS
+from jarbloom.views.house.water import KINDS
 from jarbloom.web.forms.fields import Errors, read_fields, shown_number
 from jarbloom.web.forms.tank import CHLORINE
 

@@ -20,8 +20,8 @@ from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views.finder import ZONES, finder_page
-from jarbloom.views.together import together_page
+from jarbloom.views.stocking.finder import ZONES, finder_page
+from jarbloom.views.stocking.together import together_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.render import fragment, page

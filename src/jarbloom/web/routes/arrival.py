@@ -16,7 +16,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import arrive, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.views.arrival import feeding_rows, heads, step_rows, way_rows
+from jarbloom.views.stocking.arrival import feeding_rows, heads, step_rows, way_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.fields import Errors, read_fields

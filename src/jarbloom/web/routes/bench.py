@@ -11,7 +11,7 @@ from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import keep_tank, look, records
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views import bench as bench_view
+from jarbloom.views.house import bench as bench_view
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.deeds import log, look, records, stock_book
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.views.stock_book import book_page
+from jarbloom.views.stocking.stock_book import book_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.render import page

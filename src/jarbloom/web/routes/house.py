@@ -13,7 +13,7 @@ from jarbloom.deeds import keep_house, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.units import canonical, number
-from jarbloom.views.water import HEADS, hydrometer_words, instrument_row, salinity_words, water_row
+from jarbloom.views.house.water import HEADS, hydrometer_words, instrument_row, salinity_words, water_row
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.house import (

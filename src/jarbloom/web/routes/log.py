@@ -14,7 +14,7 @@ from jarbloom.deeds import log as deeds
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, Refused
-from jarbloom.views.log_book import book
+from jarbloom.views.tank.log_book import book
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.entry import blank, known_kind, read_entry, typed_of

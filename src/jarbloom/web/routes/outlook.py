@@ -12,8 +12,8 @@ from jarbloom.core.advice.outlook import Asked
 from jarbloom.deeds import look
 from jarbloom.deeds.outlook import MOST, see_outlook
 from jarbloom.formats.forecast_csv import forecast_csv
-from jarbloom.views.fan import BY_KEY, QUANTITIES, fan
-from jarbloom.views.outlook import outlook_page
+from jarbloom.views.drawn.fan import BY_KEY, QUANTITIES, fan
+from jarbloom.views.tank.outlook import outlook_page
 from jarbloom.web.deps import AtDesk
 from jarbloom.web.render import page, picture
 

@@ -11,7 +11,7 @@ from jarbloom.deeds import records, remind
 from jarbloom.deeds import schedule as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.views.schedule import schedule_page
+from jarbloom.views.house.schedule import schedule_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.render import page

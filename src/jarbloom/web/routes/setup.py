@@ -14,8 +14,8 @@ from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds import keep_house, keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views.equipment import check_rows, equipment_look
-from jarbloom.views.water import mix_look, tank_water_facts
+from jarbloom.views.house.water import mix_look, tank_water_facts
+from jarbloom.views.setup.equipment import check_rows, equipment_look
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import Errors, read_fields

@@ -9,7 +9,7 @@ from jarbloom.deeds import probes
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.formats.probe_csv import probe_csv
-from jarbloom.views.probe import NAMES, NARROW, beside_rows, trace
+from jarbloom.views.setup.probe import NAMES, NARROW, beside_rows, trace
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.render import page

@@ -13,8 +13,8 @@ from jarbloom.core.setup.culture import hope, preparations, switched_off
 from jarbloom.deeds import records, set_up
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
-from jarbloom.views.setup import fill_words, off_rows, prep_rows, step_rows
-from jarbloom.views.water import instrument_row
+from jarbloom.views.house.water import instrument_row
+from jarbloom.views.setup.fill import fill_words, off_rows, prep_rows, step_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed, back_to
 from jarbloom.web.forms.fields import Errors, parse_date, read_fields

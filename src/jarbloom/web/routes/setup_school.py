@@ -15,7 +15,7 @@ from jarbloom.deeds import keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of
 from jarbloom.errors import NotFound
-from jarbloom.views.school import school_page
+from jarbloom.views.setup.school import school_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of

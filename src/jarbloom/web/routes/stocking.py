@@ -14,9 +14,9 @@ from jarbloom.deeds import look, plan_ahead, plan_batches, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Refused
 from jarbloom.units import number
-from jarbloom.views.board import ahead_page, stands
-from jarbloom.views.crowding import SIZED
-from jarbloom.views.stocking import stocking_page
+from jarbloom.views.drawn.crowding import SIZED
+from jarbloom.views.stocking.board import ahead_page, stands
+from jarbloom.views.stocking.plan import stocking_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import parse_date, parse_moment

@@ -14,7 +14,7 @@ from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import case_here
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
-from jarbloom.views.styles import styles_page
+from jarbloom.views.stocking.styles import styles_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.render import page

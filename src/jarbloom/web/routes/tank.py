@@ -11,9 +11,9 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import answer_job, keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views.headroom import headroom
-from jarbloom.views.tank import now_page, upset_page
-from jarbloom.views.turned import turned
+from jarbloom.views.drawn.headroom import headroom
+from jarbloom.views.drawn.turned import turned
+from jarbloom.views.tank.now import now_page, upset_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed, back_to
 from jarbloom.web.forms.fields import parse_date

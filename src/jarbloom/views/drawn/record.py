@@ -7,8 +7,8 @@ from datetime import date, timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.track import Met, Track
-from jarbloom.views.axes import Tick, TimeAxis
-from jarbloom.views.fan import FUTURE_DAYS, seen_words
+from jarbloom.views.drawn.axes import Tick, TimeAxis
+from jarbloom.views.drawn.fan import FUTURE_DAYS, seen_words
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Species
 from jarbloom.core.stocking.gate import Check
 from jarbloom.units import NBSP, figure, load_text
-from jarbloom.views.axes import r1
+from jarbloom.views.drawn.axes import r1
 
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}

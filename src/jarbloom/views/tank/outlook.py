@@ -16,8 +16,8 @@ from jarbloom.core.journal.kinds.conditioner import Conditioner
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
-from jarbloom.views.fan import BY_KEY, QUANTITIES, SMALL, Fan, Quantity, fan
-from jarbloom.views.record import Ladder, MetRow, ladder, met_row, record_words
+from jarbloom.views.drawn.fan import BY_KEY, QUANTITIES, SMALL, Fan, Quantity, fan
+from jarbloom.views.drawn.record import Ladder, MetRow, ladder, met_row, record_words
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from jarbloom.core.setup.equipment import AT_LOW_MG_N_L, Equipment
 from jarbloom.core.vessel.heat import CURVE_H, LETHAL_HIGH_C, LETHAL_LOW_C, Failure
 from jarbloom.core.water.oxygen import COMFORT_MG_L, HARM_MG_L
 from jarbloom.units import NBSP, Units, figure, load_text
-from jarbloom.views.axes import r1
+from jarbloom.views.drawn.axes import r1
 
 LABEL_GAP = 20.0
 W, H, LEFT, RIGHT, TOP, BOTTOM = 560.0, 250.0, 64.0, 92.0, 16.0, 32.0

@@ -19,7 +19,7 @@ from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure
-from jarbloom.views.axes import RootLogAxis, Tick, TimeAxis, area, line, r1
+from jarbloom.views.drawn.axes import RootLogAxis, Tick, TimeAxis, area, line, r1
 
 LEAST_GAP = 23.0  # px between boxes on the water lane
 

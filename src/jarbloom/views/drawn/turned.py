@@ -11,8 +11,8 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.model.plan import Batch
 from jarbloom.units import figure
-from jarbloom.views.axes import LinearAxis, Tick, area, line, r1
-from jarbloom.views.headroom import FUTURE_DAYS, PAST_DAYS, scale_for, stipple
+from jarbloom.views.drawn.axes import LinearAxis, Tick, area, line, r1
+from jarbloom.views.drawn.headroom import FUTURE_DAYS, PAST_DAYS, scale_for, stipple
 
 WIDTH, LEFT, TOP, PER_DAY = 358.0, 46.0, 34.0, 19.0
 

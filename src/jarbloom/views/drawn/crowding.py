@@ -12,8 +12,8 @@ from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.stocking.budget import zone_lengths
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.units import figure
-from jarbloom.views.axes import r1
-from jarbloom.views.section import ZONES, Section, section
+from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.section import ZONES, Section, section
 
 WIDTH, MARGIN = 560.0, 150.0
 SIZED = {"today": "today, as bought", "year": "in a year", "adult": "grown up"}

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.model.reference import Reference
-from jarbloom.views.headroom import Headroom, headroom
-from jarbloom.views.section import BaseBoard, boards
+from jarbloom.views.drawn.headroom import Headroom, headroom
+from jarbloom.views.drawn.section import BaseBoard, boards
 
 
 @dataclass(frozen=True)

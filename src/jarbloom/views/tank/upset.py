@@ -15,8 +15,8 @@ from jarbloom.core.model.kit import Reading
 from jarbloom.core.upset.courses import DAYS, UpsetCourse
 from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.units import figure
-from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line
-from jarbloom.views.strip import Mark
+from jarbloom.views.drawn.axes import LinearAxis, Tick, TimeAxis, area, line
+from jarbloom.views.drawn.strip import Mark
 
 PAST_DAYS = 3
 

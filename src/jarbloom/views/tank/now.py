@@ -30,10 +30,10 @@ from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.water.mixing import salt_g
 from jarbloom.units import NBSP, figure, load_text
-from jarbloom.views.exposure import exposure_rows, exposure_words
-from jarbloom.views.headroom import Headroom, headroom
-from jarbloom.views.section import Section, section
-from jarbloom.views.upset import UpsetChart, upset_chart
+from jarbloom.views.drawn.headroom import Headroom, headroom
+from jarbloom.views.drawn.section import Section, section
+from jarbloom.views.tank.exposure import exposure_rows, exposure_words
+from jarbloom.views.tank.upset import UpsetChart, upset_chart
 
 
 @dataclass(frozen=True)

@@ -16,9 +16,9 @@ from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.units import figure
-from jarbloom.views.axes import LinearAxis, Tick, TimeAxis, area, line, r1
-from jarbloom.views.day_table import DayRow, day_rows
-from jarbloom.views.strip import Strip, nitrogen_strip
+from jarbloom.views.drawn.axes import LinearAxis, Tick, TimeAxis, area, line, r1
+from jarbloom.views.drawn.day_table import DayRow, day_rows
+from jarbloom.views.drawn.strip import Strip, nitrogen_strip
 
 PAST_DAYS, FUTURE_DAYS = 21, 35
 FAR_ABOVE = 4.0  # capacity beyond this many loads is broken off and said in words

@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.setup.probe import Hour, TestBesideProbe
 from jarbloom.units import Units, figure
-from jarbloom.views.axes import Tick, r1
+from jarbloom.views.drawn.axes import Tick, r1
 
 H, LEFT, TOP, BASE = 132.0, 46.0, 20.0, 108.0
 WIDE, NARROW = (1200.0, 10), (358.0, 3)  # px, and days shown

@@ -18,7 +18,7 @@ from jarbloom.core.vessel.volume import (
     weight_kg,
 )
 from jarbloom.units import NBSP, Units, figure
-from jarbloom.views.axes import r1
+from jarbloom.views.drawn.axes import r1
 
 WIDTH = 720.0
 LEFT, TOP, BETWEEN, RIGHT, GAP, BOTTOM = 40.0, 34.0, 96.0, 96.0, 62.0, 34.0

@@ -16,7 +16,7 @@ from jarbloom.core.bloom.track import Met
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.kit import Reading
 from jarbloom.units import figure, load_text
-from jarbloom.views.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
+from jarbloom.views.drawn.axes import LinearAxis, RootLogAxis, Tick, TimeAxis, area, line, r1
 
 Array = NDArray[np.float64]
 Axis = LinearAxis | RootLogAxis

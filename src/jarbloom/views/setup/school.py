@@ -12,9 +12,9 @@ from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.setup.exposure import Exposure
 from jarbloom.core.stocking.proof import Proof
 from jarbloom.units import NBSP, figure
-from jarbloom.views.exposure import exposure_rows, exposure_words
-from jarbloom.views.fan import BY_KEY, SMALL, Fan, fan
-from jarbloom.views.outlook import ready_words
+from jarbloom.views.drawn.fan import BY_KEY, SMALL, Fan, fan
+from jarbloom.views.tank.exposure import exposure_rows, exposure_words
+from jarbloom.views.tank.outlook import ready_words
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,8 @@ from jarbloom.core.stocking.gate import Gate
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
-from jarbloom.views.crowding import Crowding, crowding
-from jarbloom.views.headroom import Headroom, headroom
+from jarbloom.views.drawn.crowding import Crowding, crowding
+from jarbloom.views.drawn.headroom import Headroom, headroom
 
 BOARD_AFTER, BOARD_MOST = timedelta(days=9), timedelta(days=200)
 SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length

@@ -1,0 +1,1 @@
+"""Geometry of what is drawn: scales, charts, cross-sections."""

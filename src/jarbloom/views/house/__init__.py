@@ -1,0 +1,1 @@
+"""All tanks together: bench, schedule, waters."""

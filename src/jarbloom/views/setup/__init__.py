@@ -1,0 +1,1 @@
+"""Setting up: fill run, equipment, school, probe."""

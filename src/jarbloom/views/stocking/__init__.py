@@ -1,0 +1,1 @@
+"""Animals: the plan and its board, the finder, arrival, stock book."""

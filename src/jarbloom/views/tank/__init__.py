@@ -1,0 +1,1 @@
+"""One tank today: now, outlook, upset desk, log book."""
