@@ -95,6 +95,15 @@ class Floors(unittest.TestCase):
         }
         self.assertEqual(loose, set())
 
+    def test_templates_can_be_read(self) -> None:
+        long = [
+            f"{path.relative_to(SRC)}:{k}"
+            for path in (SRC / "web" / "templates").rglob("*.html")
+            for k, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+            if len(line) > 170
+        ]
+        self.assertEqual(long, [])
+
     def test_the_core_has_no_clock_and_no_files(self) -> None:
         wrong = []
         for path in (SRC / "core").rglob("*.py"):
