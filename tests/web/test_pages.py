@@ -1,6 +1,7 @@
 """Pages and forms over HTTP: every page answers, bad input is told at its place, nothing typed is lost."""
 
 import csv
+import html
 import io
 import re
 import unittest
@@ -42,6 +43,12 @@ class Web(unittest.TestCase):
 
     def get(self, path: str):
         return self.http.get(path)
+
+    def said(self, path: str, status: int = 200) -> str:
+        """A page as a reader has it: entities as signs, and a line break is a space."""
+        answer = self.get(path)
+        self.assertEqual(answer.status_code, status, path)
+        return re.sub(r"[ \n]+", " ", html.unescape(answer.text))
 
     def post(self, path: str, data: dict, **more):
         return self.http.post(path, data=data, follow_redirects=False, **more)

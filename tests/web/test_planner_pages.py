@@ -11,11 +11,6 @@ TANK, HALL = "/tanks/sunroom-112", "/tanks/hall-96"
 
 
 class Pages(Web):
-    def said(self, path: str, status: int = 200) -> str:
-        answer = self.get(path)
-        self.assertEqual(answer.status_code, status, path)
-        return html.unescape(answer.text)
-
     def told(self, path: str, data: dict, status: int = 303) -> str:
         answer = self.post(path, data)
         self.assertEqual(answer.status_code, status, answer.text[:300])
