@@ -53,6 +53,7 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
 def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
     tank = records.tank(desk, slug)
     entries = records.journal_of(desk, tank, struck=bool(all))
+    present = {e.kind for e in entries}
     if kind:
         entries = [e for e in entries if e.kind == kind]
     wrong, last = "", None
@@ -71,6 +72,7 @@ def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str
         p=shown,
         acts=acts,
         kind=kind,
+        present=present,
         all=all,
         until=until,
         wrong=wrong,
