@@ -10,6 +10,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import unittest.mock
 import urllib.request
 from dataclasses import dataclass, fields
 from pathlib import Path
@@ -122,6 +123,10 @@ class Commands(unittest.TestCase):
 
 class DataFolder(unittest.TestCase):
     """A demo makes its tanks anew each time: it may only ever do so where a demo has made them before."""
+
+    def setUp(self) -> None:
+        # Where a refusal fails to come nothing is served for ever.
+        self.enterContext(unittest.mock.patch("jarbloom.cli._serve", side_effect=AssertionError("it was served")))
 
     def test_a_demo_refuses_what_no_demo_has_made(self) -> None:
         with tempfile.TemporaryDirectory() as holder:

@@ -211,11 +211,10 @@ class Prey(unittest.TestCase):
         printed = {"eel": 0.07, "elongated": 0.18, "torpedo": 0.24, "deep": 0.42, "crab": 0.6, "star": 0.5}
         for body, depth in printed.items():
             with self.subTest(body=body):
-                eater = replace(REFERENCE.species["angelfish"], mouth_ratio=0.1)  # a gape of 1 cm at 10 cm
+                eater = replace(REFERENCE.species["angelfish"], mouth_ratio=0.01)  # a gape of 1 mm at 10 cm
                 prey = replace(REFERENCE.species["neon_tetra"], body=body)
-                fits = min(1 / depth, 3.0)  # and no longer than 0.3 of the eater
-                self.assertTrue(swallows(eater, 10.0, prey, 0.99 * fits))
-                self.assertFalse(swallows(eater, 10.0, prey, 1.01 * fits))
+                self.assertTrue(swallows(eater, 10.0, prey, 0.99 * 0.1 / depth))
+                self.assertFalse(swallows(eater, 10.0, prey, 1.01 * 0.1 / depth))
 
 
 class Schools(unittest.TestCase):
