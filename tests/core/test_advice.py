@@ -187,6 +187,14 @@ class Upset(unittest.TestCase):
         plan = respond(replace(t, source=Source(7.8, 8.0, ammonia_mg_n_l=1.5)), lv, Production(0, 0), FIRM, NOW)
         self.assertFalse(plan.reached)
 
+    def test_little_ammonia_is_an_upset_where_much_of_it_is_free(self) -> None:
+        """0.5 mg N/L at pH 8.6 and 26 degrees is 0.1 of NH3-N, five times the limit; at pH 7 a fiftieth of it."""
+        fish = entry("arrival", 9, species="guppy", count=6)
+        for ph, over in (("8.6", True), ("7.0", False)):
+            log = numbered(fish, test_entry(1, ammonia="0.5", nitrite="0", ph=ph))
+            with self.subTest(ph=ph):
+                self.assertEqual(episode(tank(ph=float(ph)), log, Limits()) is not None, over)
+
     def test_two_clean_days_end_it(self) -> None:
         t, _lv, log = self.spike()
         rows = (

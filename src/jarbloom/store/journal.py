@@ -148,18 +148,15 @@ def entries(
     """Entries of a tank in the order in which things happened, as the clock of `zone` shows them; also void and
     superseded ones when asked. One that cannot be read comes back as damaged.
 
-    What was written never changes: `known` live entries, read before in the same zone, are not read again.
+    What was written never changes: `known` entries, live and read before in the same zone, are not read again.
     """
     rows = conn.execute(_ENTRIES + " WHERE entry.tank_id = :t ORDER BY entry.at_utc, entry.id", {"t": tank_id})
     kept = [row for row in rows if row["live"] or not live_only]
     states = _states(kept)
-    unread = [row["id"] for row in kept if row["id"] not in known or states[row["id"]] != "live"]
+    known = known if live_only else {}
+    unread = [row["id"] for row in kept if row["id"] not in known]
     found = _readings(conn, "entry.tank_id = :id AND entry.id >= :least", tank_id, min(unread)) if unread else {}
-    fresh = set(unread)
-    return [
-        _entry(row, found.get(row["id"], []), states[row["id"]], zone) if row["id"] in fresh else known[row["id"]]
-        for row in kept
-    ]
+    return [known.get(row["id"]) or _entry(row, found.get(row["id"], []), states[row["id"]], zone) for row in kept]
 
 
 def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | None = None) -> Entry:
