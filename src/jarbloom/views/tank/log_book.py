@@ -63,7 +63,8 @@ def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species],
 def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine:
     late = ""
     if entry.recorded_at and (entry.recorded_at - entry.at).total_seconds() > 6 * 3600:
-        late = f"logged {entry.recorded_at:%-d %b %H:%M}"
+        year = "" if entry.recorded_at.year == entry.at.year else f" {entry.recorded_at:%Y}"
+        late = f"logged {entry.recorded_at:%-d %b}{year}, {entry.recorded_at:%H:%M}"
     return LogLine(
         entry.id,
         entry.kind,
