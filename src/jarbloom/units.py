@@ -14,6 +14,7 @@ from jarbloom.errors import Refused
 NBSP = "\u00a0"
 US_GAL_L = 3.785411784
 INCH_CM = 2.54
+LARGEST = 1e300
 OUNCE_G = 28.349523125
 KG_PER_LB = 0.45359237
 CACO3_PER_DKH = 17.848  # mg/L as CaCO3 in one degree of carbonate hardness
@@ -92,6 +93,15 @@ def number(text: str, field: str = "", *, low: float = -math.inf, high: float = 
     if value > high:
         raise Refused(f"{figure(value)} is too high; the most is {figure(high)}.", field)
     return value
+
+
+def is_number(value: object) -> bool:
+    """A finite number of a size that can be reckoned with, of whatever came from outside; yes and no are none.
+
+    >>> [is_number(x) for x in (1, 2.5, True, "1", float("nan"), 10**400)]
+    [True, True, False, False, False, False]
+    """
+    return not isinstance(value, bool) and isinstance(value, int | float) and abs(value) < LARGEST  # NaN is not less
 
 
 def head_count(text: str, field: str = "", *, low: int = 0, high: int = 5000) -> int:

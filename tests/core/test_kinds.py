@@ -93,6 +93,12 @@ class FromStore(unittest.TestCase):
             ("arrival", {"species": "guppy", "count": 1, "colour": "red"}, "colour"),
             ("off", {"device": "uv", "until": "never"}, "until"),
             ("note", ["text"], "body"),
+            ("media", {"how": []}, "how"),
+            ("dose", {"amount": 1.0, "unit": {"mg": 1}, "mg_n": 60.0}, "unit"),
+            ("dose", {"amount": 10**400, "unit": "mg", "mg_n": 60.0}, "amount"),
+            ("observation", {"signs": "gasping"}, "signs"),
+            ("observation", {"signs": [["gasping"]]}, "signs"),
+            ("note", {"text": {"a": 1}}, "text"),
         )
         for kind, stored, field in rows:
             with self.subTest(kind=kind, stored=stored), self.assertRaises(Refused) as told:
@@ -102,6 +108,9 @@ class FromStore(unittest.TestCase):
     def test_readings_that_no_kit_shows_are_refused(self) -> None:
         rows: tuple[tuple[dict[str, Any], str], ...] = (
             ({"form": "XX"}, "ammonia"),
+            ({"form": ["N"]}, "ammonia"),
+            ({"quantity": ["ammonia"]}, "readings"),
+            ({"seen": 10**400}, "ammonia"),
             ({"n_steps": 0}, "ammonia"),
             ({"n_steps": 2.5}, "ammonia"),
             ({"seen": -1.0}, "ammonia"),

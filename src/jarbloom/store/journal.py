@@ -241,7 +241,7 @@ def _body(kind: str, stored: str, readings: list[dict[str, Any]]) -> Kind:
         if kind == Tested.key:
             return Tested.stored(readings)
         return KINDS[kind].from_json(json.loads(stored))
-    except (Refused, ValueError, TypeError) as problem:
+    except (Refused, ValueError, TypeError, OverflowError) as problem:
         held = stored if not readings else f"{stored} {json.dumps(readings, default=str)}"
         why = problem.sentence if isinstance(problem, Refused) else "its stored text is not what was written."
         return Damaged(was=kind[:200], held=held[:NOTE_MAX], problem=why[:2000])

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from math import isfinite
 
 from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, QUANTITIES, Kit, Reading, Scale
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
-from jarbloom.units import NBSP, Units, canonical, figure, number
+from jarbloom.units import NBSP, Units, canonical, figure, is_number, number
 
 # What a reading may be at all, in canonical units; wider than any tank, to catch slips of the finger.
 RANGES = {
@@ -169,15 +168,15 @@ def check_reading(reading: Reading) -> None:
     """Raises Refused, naming the quantity, for a reading that `read` could not have made: an import or a damaged file
     may hold anything."""
     q = reading.quantity
-    if q not in QUANTITIES:
+    if not isinstance(q, str) or q not in QUANTITIES:
         raise Refused(f"“{str(q)[:40]}” is not a quantity that is read.", "readings")
-    if q in NITROGEN and reading.form not in MG_PER_MG_N:
+    if not isinstance(reading.form, str) or (q in NITROGEN and reading.form not in MG_PER_MG_N):
         raise Refused(f"“{str(reading.form)[:40]}” is not a form of {LABELS[q]}.", q)
     if not isinstance(reading.typed, str) or len(reading.typed) > MOST_TYPED:
         raise Refused(f"{LABELS[q]}: what was typed is not text.", q)
     edges = [reading.outer_low, reading.low, reading.seen, reading.high, reading.outer_high]
     told = [e for e in edges if e is not None]
-    if any(isinstance(e, bool) or not isinstance(e, int | float) or not isfinite(e) for e in told) or None in edges[:3]:
+    if not all(map(is_number, told)) or None in edges[:3]:
         raise Refused(f"{LABELS[q]}: an edge of the reading is not a number.", q)
     least, most = RANGES[q]
     if not least <= reading.seen <= most:
@@ -186,11 +185,7 @@ def check_reading(reading: Reading) -> None:
         raise Refused(f"{LABELS[q]}: the reading’s edges do not lie around it.", q)
     if not _whole(reading.n_steps) or not 1 <= reading.n_steps <= MOST_STEPS:
         raise Refused(f"{LABELS[q]}: a kit has between 1 and {MOST_STEPS} steps.", q)
-    if (
-        isinstance(reading.misread, bool)
-        or not isinstance(reading.misread, int | float)
-        or not 0 <= reading.misread < 1
-    ):
+    if not is_number(reading.misread) or not 0 <= reading.misread < 1:
         raise Refused(f"{LABELS[q]}: the chance of a misread step lies between 0 and 1.", q)
     if not isinstance(reading.masked, bool):
         raise Refused(f"{LABELS[q]}: masked is yes or no.", q)

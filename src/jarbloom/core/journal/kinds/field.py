@@ -9,7 +9,7 @@ from datetime import date
 from typing import Any
 
 from jarbloom.errors import Refused
-from jarbloom.units import figure, number
+from jarbloom.units import figure, is_number, number
 
 NOTE_MAX = 20_000  # characters
 NAME_MAX = 80  # of a key of the catalogue
@@ -77,7 +77,7 @@ class Field:
             case "number":
                 self._check_number(value)
             case "choice":
-                if value not in dict(self.choices):
+                if not isinstance(value, str) or value not in dict(self.choices):
                     raise Refused(f"“{str(value)[:40]}” is not a choice here.", self.name)
             case "flag":
                 if not isinstance(value, bool):
@@ -87,14 +87,14 @@ class Field:
                     raise Refused(f"“{str(value)[:40]}” is not a date.", self.name)
             case "signs":
                 known = dict(self.choices)
-                for sign in value if isinstance(value, tuple) else (value,):
-                    if sign not in known:
+                for sign in value if isinstance(value, tuple) else ((),):
+                    if not isinstance(sign, str) or sign not in known:
                         raise Refused(f"“{str(sign)[:40]}” is not a sign on the list.", self.name)
             case _:
                 self._check_text(value)
 
     def _check_number(self, value: Any) -> None:
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        if not is_number(value):
             raise Refused(f"“{str(value)[:40]}” is not a number.", self.name)
         if self.whole and not isinstance(value, int):
             raise Refused(f"{figure(value)} is not a whole number.", self.name)

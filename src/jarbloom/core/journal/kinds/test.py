@@ -70,7 +70,7 @@ class Tested(Kind):
             except TypeError:
                 raise Refused("A reading lacks a field, or has one that is not known.", "readings") from None
         order = {q: k for k, q in enumerate(QUANTITIES)}
-        return cls(readings=tuple(sorted(found, key=lambda r: order.get(r.quantity, 0))))
+        return cls(readings=tuple(sorted(found, key=lambda r: order.get(str(r.quantity), 0))))
 
     def to_json(self) -> dict[str, Any]:
         return {}  # the readings are kept beside it, a row each
