@@ -166,6 +166,22 @@ class Bundles(unittest.TestCase):
         with self.assertRaisesRegex(BadBundle, "row 100002, kind"):
             read_bundle(bundle(self.folder / "bad", log), REFERENCE)
 
+    def test_a_tank_that_no_form_would_have_let_in(self) -> None:
+        whole = to_spec(tank())
+        rows = (
+            ({"shape": "XX"}, "shape"), ({"shape": ["box"]}, "shape"), ({"substrate": 2.5}, "substrate"),
+            ({"lid": "yes"}, "lid"), ({"name": 7}, "name"), ({"name": " "}, "name"), ({"temp_c": 90}, "temp_c"),
+            ({"temp_c": True}, "temp_c"), ({"ph": 10**400}, "ph"), ({"school": "none"}, "school"),
+            ({"source": whole["source"] | {"chlorine": "much"}}, "source.chlorine"),
+            ({"filters": [{"media": "gold"}]}, "filters.media"), ({"filters": [{"media_l": None}]}, "filters.media_l"),
+            ({"decor": [{"kind": "lead", "amount": 2}]}, "decor.kind"), ({"typed": {"length_cm": 80}}, "typed"),
+            ({"started": "soon"}, "tank"),
+        )  # fmt: skip
+        for k, (change, named) in enumerate(rows):
+            with self.subTest(change=change), self.assertRaises(BadBundle) as told:
+                read_bundle(bundle(self.folder / f"t{k}", tank=whole | change), REFERENCE)
+            self.assertIn(f"tank.json, {named}:", told.exception.sentence)
+
     def test_what_is_no_bundle(self) -> None:
         junk = Path(self.holder.name) / "junk.zip"
         junk.write_bytes(b"not a zip")

@@ -32,12 +32,12 @@ from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import QUANTITIES
-from jarbloom.core.model.limits import check_limits
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.model.tank_spec import from_spec, to_spec
+from jarbloom.core.vessel.limits import check_limits
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.data.species_rows import species_from
 from jarbloom.errors import BadBundle, BadData, Refused

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator, Mapping
-from typing import Any
+from collections.abc import Container, Iterator, Mapping
+from types import NoneType, UnionType
+from typing import Any, get_args, get_type_hints
 
 from jarbloom.core.model.kit import MG_PER_MG_N, Kit
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.vessel.shapes import SHAPES
+from jarbloom.core.vessel.volume import DENSITY_KG_L, POROSITY
 from jarbloom.errors import Refused
-from jarbloom.units import figure
+from jarbloom.units import figure, is_number
 
 TANK: Mapping[str, tuple[float, float]] = {
     "length_cm": (5, 1000), "width_cm": (5, 500), "height_cm": (5, 300), "waterline_cm": (0, 200), "bow_cm": (0, 200),
@@ -28,22 +30,34 @@ FILTER: Mapping[str, tuple[float, float]] = {
 }  # fmt: skip
 HEATER: Mapping[str, tuple[float, float]] = {"watts": (0, 10_000), "set_c": (5, 45)}
 DECOR: Mapping[str, tuple[float, float]] = {"amount": (0, 5000)}
+CHLORINE = ("none", "chlorine", "chloramine", "unknown")
+FILTER_KINDS = ("internal", "canister", "hang_on", "sponge", "sump")
+LONGEST = 200  # characters of a name
 KIT_KINDS = ("liquid", "strip", "photometer")
 MOST_MISREAD, FEWEST_STEPS, MOST_STEPS = 0.6, 3, 60
 
 
 def check_limits(tank: Tank, reference: Reference) -> None:
     """Raises Refused, naming the setting, for one that no form would have let in."""
+    for where, held, _ in _parts(tank):
+        _types(held, where)
     for where, held, limits in _parts(tank):
         for name, (low, high) in limits.items():
             _number(getattr(held, name), f"{where}{name}", low, high)
     _kit(tank.kit)
     for name, known in _choices(reference).items():
-        if getattr(tank, name) not in known:
-            raise Refused(f"“{str(getattr(tank, name))[:40]}” is not a choice here.", name)
+        _choice(getattr(tank, name), known, name)
+    _choice(tank.source.chlorine, CHLORINE, "source.chlorine")
     for one in tank.filters:
-        if one.media not in reference.media:
-            raise Refused(f"“{str(one.media)[:40]}” is no filter medium that is known here.", "filters")
+        _choice(one.media, reference.media, "filters.media")
+        _choice(one.kind, FILTER_KINDS, "filters.kind")
+    for decor in tank.decor:
+        _choice(decor.kind, DENSITY_KG_L, "decor.kind")
+        _choice(decor.unit, ("kg", "L"), "decor.unit")
+    if not all(isinstance(v, str) and len(v) <= LONGEST for v in tank.typed.values()):
+        raise Refused("What was typed is no text.", "typed")
+    if not tank.name.strip():
+        raise Refused("A tank needs a name.", "name")
 
 
 def _parts(tank: Tank) -> Iterator[tuple[str, Any, Mapping[str, tuple[float, float]]]]:
@@ -55,10 +69,30 @@ def _parts(tank: Tank) -> Iterator[tuple[str, Any, Mapping[str, tuple[float, flo
             yield f"{name}.", row, limits
 
 
+def _types(held: Any, where: str) -> None:
+    """Numbers, texts, and yes or no as the class says; what is made of parts is looked at part by part."""
+    for name, hint in get_type_hints(type(held)).items():
+        value, may = getattr(held, name), get_args(hint) if isinstance(hint, UnionType) else (hint,)
+        if value is None and NoneType in may:
+            continue
+        for kind, fits, what in (
+            (bool, isinstance(value, bool), "yes or no"),
+            (str, isinstance(value, str) and len(value) <= LONGEST, f"text of at most {LONGEST} characters"),
+            (float, is_number(value), "a number"),
+        ):
+            if kind in may and not fits:
+                raise Refused(f"“{str(value)[:40]}” is not {what}.", f"{where}{name}")
+
+
+def _choice(value: str, known: Container[str], name: str) -> None:
+    if value not in known:
+        raise Refused(f"“{value[:40]}” is not a choice here.", name)
+
+
 def _number(value: Any, name: str, low: float, high: float) -> None:
     if value is None:
         return
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+    if not is_number(value):
         raise Refused(f"“{str(value)[:40]}” is not a number.", name)
     if not low <= value <= high:
         raise Refused(f"{figure(value)} is not within {figure(low)} to {figure(high)}.", name)
@@ -79,11 +113,12 @@ def _kit(kit: Kit) -> None:
             raise Refused("The steps of a kit begin with 0 and rise; three are the least.", f"kit.{quantity}")
 
 
-def _choices(reference: Reference) -> dict[str, Mapping[str, Any] | tuple[str, ...]]:
+def _choices(reference: Reference) -> dict[str, Container[str]]:
     schools = reference.schools
     return {
         "school": schools.cycling, "corrective": schools.corrective, "pace": schools.pace,
         "turnover": schools.turnover, "marine_nitrite": schools.marine_nitrite, "minimum": schools.minimum,
         "quarantine": schools.quarantine, "acclimatising": ("", *schools.acclimatising), "bag_water": schools.bag_water,
-        "surface": ("still", "rippled", "broken"), "dose_from": ("chloride", "solution"),
+        "shape": SHAPES, "substrate": POROSITY, "surface": ("still", "rippled", "broken"),
+        "dose_from": ("chloride", "solution"),
     }  # fmt: skip
