@@ -16,6 +16,7 @@ from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.gate import Check, gate, of_the_tank
+from jarbloom.core.stocking.pace import pace_days
 from jarbloom.core.stocking.proof import prove
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits
@@ -218,18 +219,37 @@ class Prey(unittest.TestCase):
 
 
 class Schools(unittest.TestCase):
-    def test_what_the_school_asks_in_hours(self) -> None:
-        printed = {  # docs/schools.md
-            "measured_dose": ("clears_dose", 2, 24.0, 0.0),
-            "pinch_feeding": ("clean_run", 1, 24.0, 3.0),
-            "borrowed_media": ("clears_dose", 1, 24.0, 0.0),
-            "live_culture": ("clears_dose", 2, 24.0, 0.0),
-            "fish_in_watched": ("clean_run", 1, 24.0, 7.0),
-            "fish_in_small_changes": ("clean_run", 1, 24.0, 7.0),
-            "living_rock": ("clean_run", 1, 24.0, 5.0),
+    """The numbers as they are printed in docs/schools.md."""
+
+    def test_cycling(self) -> None:
+        printed = {  # kind, times, within hours, days, while feeding; tests every so many days, near the end
+            "measured_dose": ("clears_dose", 2, 24.0, 0.0, False, 2, 1),
+            "pinch_feeding": ("clean_run", 1, 24.0, 3.0, True, 4.5, 2),
+            "borrowed_media": ("clears_dose", 1, 24.0, 0.0, False, 1, 1),
+            "live_culture": ("clears_dose", 2, 24.0, 0.0, False, 1, 1),
+            "fish_in_watched": ("clean_run", 1, 24.0, 7.0, True, 1, 1),
+            "fish_in_small_changes": ("clean_run", 1, 24.0, 7.0, True, 2, 2),
+            "living_rock": ("clean_run", 1, 24.0, 5.0, False, 2, 2),
         }
+        self.assertEqual(set(printed), set(REFERENCE.schools.cycling))
         for key, wanted in printed.items():
             with self.subTest(school=key):
-                first = REFERENCE.schools.cycling[key].gate[0]
-                self.assertEqual((first.kind, first.times, first.within_h, first.days), wanted)
-        self.assertEqual(set(printed), set(REFERENCE.schools.cycling))
+                school = REFERENCE.schools.cycling[key]
+                g = school.gate[0]
+                told = (g.kind, g.times, g.within_h, g.days, g.while_feeding)
+                self.assertEqual((*told, school.rhythm_days, school.rhythm_near_end_days), wanted)
+        rock = REFERENCE.schools.cycling["living_rock"].gate[1]
+        self.assertEqual((rock.kind, rock.times, rock.within_h), ("clears_dose", 1, 24.0))
+        small = REFERENCE.schools.cycling["fish_in_small_changes"]
+        self.assertEqual((small.change_share, small.change_every_days), (0.125, 1.5))
+
+    def test_the_other_topics(self) -> None:
+        s = REFERENCE.schools
+        days = {k: (pace_days(tank(pace=k), s, False), pace_days(tank(pace=k), s, True)) for k in s.pace}
+        self.assertEqual(days, {"calendar": (10, 21), "test_led": (4, 4), "belt_and_braces": (14, 21)})
+        self.assertEqual({k: (v.max_fraction, v.interval_h) for k, v in s.corrective.items()},
+                         {"gentle": (0.3, 8), "firm": (0.5, 12), "strong": (0.75, 12)})  # fmt: skip
+        self.assertEqual({k: (v.low, v.high) for k, v in s.turnover.items()},
+                         {"gentle": (3, 5), "general": (5, 8), "brisk": (8, 12)})  # fmt: skip
+        self.assertEqual({k: v.days for k, v in s.quarantine.items()}, {"always": 21, "in_place": 0})
+        self.assertEqual({k: v.factor for k, v in s.marine_nitrite.items()}, {"strict": 1, "tolerated": 10})
