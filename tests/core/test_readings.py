@@ -87,6 +87,8 @@ class Readings(unittest.TestCase):
         for typed, g_kg in rows:
             with self.subTest(typed=typed):
                 self.assertAlmostEqual(read("salinity", typed, Kit()).seen, g_kg, delta=0.06)
+        self.assertEqual(interval_text(read("salinity", "1.026 sg", Kit())), "34.5\u00a0g/kg")
+        self.assertEqual(interval_text(read("salinity", "35", Kit())), "")
         for typed in ("1.0.26 sg", "1..5", "1.026 sg @ 90", "35 @ 25", "sg"):
             with self.subTest(typed=typed), self.assertRaises(Refused) as told:
                 read("salinity", typed, Kit())

@@ -136,7 +136,9 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
 
 
 def interval_text(reading: Reading) -> str:
-    """The interval in the kit's own units, as chips show it: '0.13 to 0.38', 'over 6'."""
+    """The interval in the kit's own units, as chips show it: '0.13 to 0.38', 'over 6'; a specific gravity in g/kg."""
+    if reading.quantity == "salinity" and "sg" in reading.typed:
+        return f"{figure(reading.seen)}{NBSP}g/kg"
     per_n = MG_PER_MG_N.get(reading.form, 1.0)
     if reading.quantity not in NITROGEN:
         return ""
