@@ -15,7 +15,7 @@ import urllib.request
 from dataclasses import dataclass, fields
 from pathlib import Path
 
-from jarbloom import settings
+from jarbloom import cli, settings
 from jarbloom.cli import run
 from jarbloom.store import db, journal, tanks
 from jarbloom.store.folder import held
@@ -96,6 +96,16 @@ class Commands(unittest.TestCase):
                     self.assertEqual(told.returncode, 2)
                     self.assertNotIn("Traceback", told.stderr)
                     self.assertEqual(len(told.stderr.strip().splitlines()), 1)
+
+    def test_a_server_that_is_told_to_stop_waits_no_longer_than_a_few_seconds_for_its_pages(self) -> None:
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            unittest.mock.patch("uvicorn.Server") as server,
+            contextlib.redirect_stdout(io.StringIO()),
+        ):
+            cli._serve(settings.Settings(Path(folder)), cli.PORT)
+            (config,) = server.call_args.args
+        self.assertLess(config.timeout_graceful_shutdown, 5)
 
     def test_serve_takes_the_next_free_port_and_starts_empty(self) -> None:
         with tempfile.TemporaryDirectory() as folder, socket.socket() as taken:

@@ -1,6 +1,7 @@
 """Deeds of setting up on real SQLite: fill run, checks, cultures, jobs, waters, reminders, probe, calendar."""
 
 import unittest
+import unittest.mock
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -404,6 +405,10 @@ class Calendars(WithDesk):
         schedule.choose_tanks(self.desk, {self.other.slug})
         told = {str(e["summary"]).split(":")[0] for e in self.events(schedule.calendar_file(self.desk))}
         self.assertEqual(told, {"Porch"})
+
+    def test_choosing_tanks_makes_no_forecast_while_others_wait_to_write(self) -> None:
+        with unittest.mock.patch("jarbloom.deeds.look.see_tank", side_effect=AssertionError("a forecast was made")):
+            schedule.choose_tanks(self.desk, {self.tank.slug})
 
 
 class ProbeDeeds(WithDesk):
