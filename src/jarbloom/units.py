@@ -15,6 +15,7 @@ NBSP = "\u00a0"
 US_GAL_L = 3.785411784
 INCH_CM = 2.54
 LARGEST = 1e300
+MOST_HEADS = 5000  # of one kind at once
 OUNCE_G = 28.349523125
 KG_PER_LB = 0.45359237
 CACO3_PER_DKH = 17.848  # mg/L as CaCO3 in one degree of carbonate hardness
@@ -104,7 +105,7 @@ def is_number(value: object) -> bool:
     return not isinstance(value, bool) and isinstance(value, int | float) and abs(value) < LARGEST  # NaN is not less
 
 
-def head_count(text: str, field: str = "", *, low: int = 0, high: int = 5000) -> int:
+def head_count(text: str, field: str = "", *, low: int = 0, high: int = MOST_HEADS) -> int:
     """Typed text as so many animals. Raises Refused as `number` does, and for parts of an animal."""
     wanted = number(text, field, low=low, high=high)
     if wanted != int(wanted):

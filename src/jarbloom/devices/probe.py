@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 import urllib.error
 import urllib.request
 from collections.abc import Mapping
@@ -14,6 +13,7 @@ from urllib.parse import urlsplit
 
 from jarbloom.core.setup.probe import PROBE_RANGES
 from jarbloom.errors import DeviceError, Refused
+from jarbloom.units import is_number
 
 TIMEOUT_S = 4
 MOST_BYTES = 20_000
@@ -63,7 +63,7 @@ def understand(text: str) -> Measured:
         if value is None:
             continue
         low, high = PROBE_RANGES[quantity]
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        if not is_number(value):
             raise DeviceError(f"The probe’s {name} is no number.")
         if not low <= value <= high:
             raise DeviceError(f"The probe’s {name} of {value:g} cannot be: {low:g} to {high:g}.")

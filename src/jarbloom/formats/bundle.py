@@ -23,7 +23,7 @@ from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.animals import AboutAnimals
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.damaged import Damaged
-from jarbloom.core.journal.kinds.field import NOTE_MAX
+from jarbloom.core.journal.kinds.field import MOST_ID, NOTE_MAX
 from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.test import Tested
@@ -41,7 +41,7 @@ from jarbloom.core.vessel.limits import check_limits
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.data.species_rows import species_from
 from jarbloom.errors import BadBundle, BadData, Refused
-from jarbloom.units import Units
+from jarbloom.units import MOST_HEADS, Units
 
 FORMAT, VERSION = "jarbloom-bundle", 1
 # The order in which the columns have stood from the first version on; what kinds of entry add stands behind.
@@ -59,13 +59,12 @@ MAX_BYTES = 200_000_000
 MAX_ROWS = 500_000
 STATES = ("live", "superseded", "void")
 EARLIEST, LATEST = 1970, 2200  # years that a moment may lie in at all
-MOST_ID = 2**53
 
 
 class ItemFile(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     species: str
-    count: int = Field(ge=1, le=5000)
+    count: int = Field(ge=1, le=MOST_HEADS)
     length_cm: float | None = Field(default=None, gt=0, le=300)
 
 

@@ -10,7 +10,7 @@ from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.bloom.forecast import CERTAIN
-from jarbloom.core.journal.book import groups, kept_for_now, missing
+from jarbloom.core.journal.book import groups, kept_for_now, missing, newcomers
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
@@ -97,7 +97,7 @@ def quarantine_jobs(s: Situation) -> list[Job]:
 
 def count_jobs(s: Situation) -> list[Job]:
     """Heads are counted the morning after an arrival, and once more after a week."""
-    arrivals = [e.at for e in s.entries.kinds(Arrival) if not e.body.already_in]
+    arrivals = [e.at for e in newcomers(s.entries)]
     if not arrivals:
         return []
     since = s.now - arrivals[-1]

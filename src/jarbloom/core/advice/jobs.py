@@ -21,13 +21,14 @@ from jarbloom.core.journal.log import latest
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
 from jarbloom.core.upset.response import RETEST
+from jarbloom.core.water.carbonate import CACO3_PER_MEQ
 from jarbloom.core.water.dilution import USUAL_CHANGE
 from jarbloom.core.water.recipes import alkalinity_meq, dose_for
 from jarbloom.units import CACO3_PER_DKH, NBSP, figure, load_text, mg_text
 
 MOST_FEEDINGS = 40  # so far back it is looked for today's
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-CACO3_PER_MG_N, CACO3_PER_MEQ = 7.14, 50.04
+CACO3_PER_MG_N = 7.14
 KH_WARN_SHARE = 0.5
 
 
@@ -263,7 +264,7 @@ def _changed_since(s: Situation, since: datetime | None) -> bool:
 
 def _brought(dose: Dose, s: Situation) -> float:
     """Alkalinity that came with a dose, mg CaCO3."""
-    return CACO3_PER_MEQ * alkalinity_meq(dose.mg_n, dose.unit if dose.amount is not None else "", s.tank.dose_from)
+    return CACO3_PER_MEQ * alkalinity_meq(dose.mg_n, dose.unit, s.tank.dose_from)
 
 
 def _change(s: Situation, share: float, why: str, due: str) -> Job:

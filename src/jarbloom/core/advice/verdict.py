@@ -9,9 +9,9 @@ from jarbloom.core.advice.said import Verdict
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.bloom.value import TestValue, worthwhile
+from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS
-from jarbloom.core.journal.kinds.arrival import Arrival
-from jarbloom.core.journal.log import Log, latest
+from jarbloom.core.journal.log import latest
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
@@ -21,7 +21,7 @@ STALE_DAYS_SETTLED = 10  # a stocked tank without an upset or a plan is tested w
 
 def verdict(s: Situation) -> Verdict:
     """What the tank asks for, and first among its reasons whatever in the log was not heard."""
-    found, unheard = _verdict(s), Log.of(s.entries).unheard
+    found, unheard = _verdict(s), s.entries.unheard
     return replace(found, reasons=(unheard, *found.reasons)) if unheard else found
 
 
@@ -80,7 +80,7 @@ def next_test(s: Situation) -> datetime:
     last = s.forecast.last_reading or s.now
     rhythm = s.school.rhythm_days
     near = s.forecast.readiness.p25 is not None and (s.forecast.readiness.p25 - s.now.date()).days <= 5
-    arrivals = [e.at for e in s.entries.kinds(Arrival) if not e.body.already_in]
+    arrivals = [e.at for e in newcomers(s.entries)]
     fresh = bool(arrivals) and s.now - arrivals[-1] < timedelta(days=7)
     if (s.episode and s.episode.open) or fresh:
         rhythm = 1.0
@@ -388,7 +388,7 @@ def _cycling(s: Situation) -> Verdict:
 def _settled(s: Situation) -> Verdict:
     f = s.forecast
     load = max(f.load_adult, f.load_now)
-    if f.sure >= load and not Log.of(s.entries).unheard:
+    if f.sure >= load and not s.entries.unheard:
         return Verdict(
             "hold",
             "Quiet.",

@@ -204,7 +204,7 @@ class _Grid:
         match entry.body:
             case Dose() as dose:
                 self._give("dose", k, entry, dose.mg_n / self.volume)
-                brought = alkalinity_meq(dose.mg_n, dose.unit if dose.amount is not None else "", self.tank.dose_from)
+                brought = alkalinity_meq(dose.mg_n, dose.unit, self.tank.dose_from)
                 self._give("dose_alk", k, entry, brought / self.volume)
             case Change() as change:
                 self._change(k, change)

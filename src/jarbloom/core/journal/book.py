@@ -68,6 +68,11 @@ JOINED = (Arrival, Birth)  # who lives in a tank follows from these
 LEFT = (Death, Given, Moved)
 
 
+def newcomers(entries: Iterable[Entry]) -> tuple[Entry[Arrival], ...]:
+    """Arrivals since the log began, in order; those who lived here before it are none."""
+    return tuple(e for e in Log.of(entries).kinds(Arrival) if not e.body.already_in)
+
+
 def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...]:
     """Every group that came by a date, in order of coming, with those who left taken off: from the group that the entry
     names, else from the oldest of the species."""

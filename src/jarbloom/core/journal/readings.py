@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, QUANTITIES, Kit, Reading, Scale
+from jarbloom.core.vessel.limits import MOST_STEPS
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
 from jarbloom.units import NBSP, Units, canonical, figure, is_number, number
@@ -163,7 +164,7 @@ def reading_words(reading: Reading, units: Units) -> str:
     return f"{label} {reading.typed}"
 
 
-MOST_STEPS, MOST_TYPED = 60, 80
+MOST_TYPED = 80  # characters
 
 
 def check_reading(reading: Reading) -> None:

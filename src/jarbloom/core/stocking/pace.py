@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
-from jarbloom.core.journal.kinds.arrival import Arrival
-from jarbloom.core.journal.log import Log
+from jarbloom.core.journal.book import newcomers
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.tank import Tank
@@ -22,5 +21,5 @@ def pace_days(tank: Tank, schools: Schools, sensitive: bool) -> int:
 
 def last_arrival(entries: Sequence[Entry]) -> date | None:
     """The day on which somebody last came in; those who were in when the log began set no pace."""
-    came = [e.day for e in Log.of(entries).kinds(Arrival) if not e.body.already_in]
-    return came[-1] if came else None
+    came = newcomers(entries)
+    return came[-1].day if came else None

@@ -20,9 +20,8 @@ from jarbloom.core.vessel.volume import net_l
 
 ENOUGH_OF_TARGET = 0.8  # a dose counts as the target dose from here on
 LATE = timedelta(hours=3)  # a test a little after the 24 hours still counts
-FED_WITHIN = timedelta(
-    days=2.5
-)  # a pinch every day or two, and a morning's grace: longer ago nothing has to be cleared
+# A pinch every day or two, and a morning's grace: longer ago nothing has to be cleared.
+FED_WITHIN = timedelta(days=2.5)
 EARLY = timedelta(hours=6)  # a clean test sooner than this is too good to be the dose's
 
 
@@ -80,6 +79,8 @@ def clean_days(tank: Tank, log: Log, requirement: Requirement) -> float:
         if not clean or (fed is not None and not fed.by(entry)):
             break
         first, last = entry.at, last or entry.at
+        if last - first >= timedelta(days=requirement.days):
+            break  # proven: how long it has lasted before is not asked
     return 0.0 if first is None or last is None else round((last - first).total_seconds() / 86400, 2)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Container, Iterator, Mapping
 from types import NoneType, UnionType
 from typing import Any, get_args, get_type_hints
 
+from jarbloom.core.model.choices import CHLORINE, FILTER_KINDS, KIT_KINDS, SURFACES
 from jarbloom.core.model.kit import MG_PER_MG_N, Kit
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
@@ -30,10 +31,7 @@ FILTER: Mapping[str, tuple[float, float]] = {
 }  # fmt: skip
 HEATER: Mapping[str, tuple[float, float]] = {"watts": (0, 10_000), "set_c": (5, 45)}
 DECOR: Mapping[str, tuple[float, float]] = {"amount": (0, 5000)}
-CHLORINE = ("none", "chlorine", "chloramine", "unknown")
-FILTER_KINDS = ("internal", "canister", "hang_on", "sponge", "sump")
 LONGEST = 200  # characters of a name
-KIT_KINDS = ("liquid", "strip", "photometer")
 MOST_MISREAD, FEWEST_STEPS, MOST_STEPS = 0.6, 3, 60
 
 
@@ -47,10 +45,10 @@ def check_limits(tank: Tank, reference: Reference) -> None:
     _kit(tank.kit)
     for name, known in _choices(reference).items():
         _choice(getattr(tank, name), known, name)
-    _choice(tank.source.chlorine, CHLORINE, "source.chlorine")
+    _choice(tank.source.chlorine, dict(CHLORINE), "source.chlorine")
     for one in tank.filters:
         _choice(one.media, reference.media, "filters.media")
-        _choice(one.kind, FILTER_KINDS, "filters.kind")
+        _choice(one.kind, dict(FILTER_KINDS), "filters.kind")
     for decor in tank.decor:
         _choice(decor.kind, DENSITY_KG_L, "decor.kind")
         _choice(decor.unit, ("kg", "L"), "decor.unit")
@@ -99,7 +97,7 @@ def _number(value: Any, name: str, low: float, high: float) -> None:
 
 
 def _kit(kit: Kit) -> None:
-    if kit.kind not in KIT_KINDS:
+    if kit.kind not in dict(KIT_KINDS):
         raise Refused(f"“{str(kit.kind)[:40]}” is no kind of test kit.", "kit")
     _number(kit.misread, "kit.misread", 0, MOST_MISREAD)
     for quantity in ("ammonia", "nitrite", "nitrate"):
@@ -119,6 +117,6 @@ def _choices(reference: Reference) -> dict[str, Container[str]]:
         "school": schools.cycling, "corrective": schools.corrective, "pace": schools.pace,
         "turnover": schools.turnover, "marine_nitrite": schools.marine_nitrite, "minimum": schools.minimum,
         "quarantine": schools.quarantine, "acclimatising": ("", *schools.acclimatising), "bag_water": schools.bag_water,
-        "shape": SHAPES, "substrate": POROSITY, "surface": ("still", "rippled", "broken"),
+        "shape": SHAPES, "substrate": POROSITY, "surface": dict(SURFACES),
         "dose_from": ("chloride", "solution"),
     }  # fmt: skip

@@ -12,9 +12,11 @@ import math
 from dataclasses import dataclass
 
 from jarbloom.core.water.ammonia import T_ZERO_K, meter_offset
+from jarbloom.units import CACO3_PER_DKH
 
 HALVINGS = 34  # of ten pH units: to 1e-9
-MEQ_PER_DKH = 17.848 / 50.04  # meq/L in one dKH
+CACO3_PER_MEQ = 50.04  # mg of CaCO3 that is one meq of alkalinity
+MEQ_PER_DKH = CACO3_PER_DKH / CACO3_PER_MEQ  # meq/L in one dKH
 USUAL_C = 25.0
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from jarbloom.core.journal.kinds.field import Field
+from jarbloom.core.model.choices import CHLORINE
 from jarbloom.core.model.tank import Instrument, Source, Tank, Water
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.dilution import USUAL_CHANGE
@@ -16,7 +17,6 @@ from jarbloom.errors import Refused
 from jarbloom.units import Units, figure
 from jarbloom.views.house.water import KINDS
 from jarbloom.web.forms.fields import Errors, read_fields, shown_number
-from jarbloom.web.forms.tank import CHLORINE
 
 WATER_FIELDS = (
     Field("name", "name", required=True, hint="as you call it: tap, osmosis"),

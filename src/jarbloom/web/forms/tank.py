@@ -8,6 +8,7 @@ from typing import Any
 
 from jarbloom.core.journal.kinds.choices import DEVICES
 from jarbloom.core.journal.kinds.field import Field
+from jarbloom.core.model.choices import CHLORINE, FILTER_KINDS, KIT_KINDS, SURFACES
 from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
@@ -19,21 +20,6 @@ from jarbloom.units import Units, figure, number
 from jarbloom.web.forms.fields import Errors, read_fields, shown_number
 
 SUBSTRATES = (("none", "none, bare"), ("sand", "sand"), ("gravel", "gravel"), ("soil", "plant soil"))
-KIT_KINDS = (("liquid", "liquid drops"), ("strip", "strips"), ("photometer", "photometer"))
-FILTER_KINDS = (
-    ("internal", "inside the tank"),
-    ("canister", "closed canister"),
-    ("hang_on", "hung on the rim"),
-    ("sponge", "sponge with air"),
-    ("sump", "in a sump"),
-)
-SURFACES = (("still", "still"), ("rippled", "rippled"), ("broken", "broken, or an air stone"))
-CHLORINE = (
-    ("unknown", "not known"),
-    ("chlorine", "chlorine"),
-    ("chloramine", "chloramine"),
-    ("none", "none"),
-)
 FORMS = {
     "ammonia": (("N", "as N"), ("NH4", "as NH4"), ("NH3", "as NH3")),
     "nitrite": (("N", "as N"), ("NO2", "as NO2")),

@@ -13,10 +13,9 @@ from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
-from jarbloom.units import Units
+from jarbloom.units import MOST_HEADS, Units
 
 OUTGROWN = 1.3  # of the usual adult length (judgement)
-MOST_HEADS = 5000
 MANY = 60  # more heads than this at once are asked about
 
 

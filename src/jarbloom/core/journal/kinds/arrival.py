@@ -10,6 +10,7 @@ from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field, lengt
 from jarbloom.core.journal.kinds.choices import BRED
 from jarbloom.core.journal.kinds.field import (
     CARRIED,
+    MOST_ID,
     choice_field,
     date_field,
     flag_field,
@@ -40,11 +41,11 @@ class Arrival(AboutAnimals):
     price: float | None = number_field("paid for all of them", high=100000)
     tank_bred: str = choice_field("tank-bred", BRED)
     until: date | None = date_field("here for now, until", hint="it stays on the job list until it has moved")
-    batch: int | None = number_field("batch", whole=True, high=2**53, role=CARRIED)
+    batch: int | None = number_field("batch", whole=True, high=MOST_ID, role=CARRIED)
     override: str = text_field("let in because", role=CARRIED, column="")
     already_in: bool = flag_field("lived here before the log", role=CARRIED)
-    group: int | None = number_field("group", whole=True, high=2**53, role=CARRIED)
-    first: int | None = number_field("first logged as", whole=True, high=2**53, role=CARRIED, column="")
+    group: int | None = number_field("group", whole=True, high=MOST_ID, role=CARRIED)
+    first: int | None = number_field("first logged as", whole=True, high=MOST_ID, role=CARRIED, column="")
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         parts = [self.who(species) + (" (already in)" if self.already_in else "")]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field, length_field
-from jarbloom.core.journal.kinds.field import CARRIED, number_field, species_field
+from jarbloom.core.journal.kinds.field import CARRIED, MOST_ID, number_field, species_field
 from jarbloom.core.journal.kinds.kind import kind
 
 
@@ -20,4 +20,4 @@ class Birth(AboutAnimals):
     species: str = species_field()
     count: int = heads_field()
     length_cm: float | None = length_field()
-    first: int | None = number_field("first logged as", whole=True, high=2**53, role=CARRIED, column="")
+    first: int | None = number_field("first logged as", whole=True, high=MOST_ID, role=CARRIED, column="")

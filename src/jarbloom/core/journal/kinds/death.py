@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import ClassVar
 
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field
-from jarbloom.core.journal.kinds.field import CARRIED, choice_field, number_field, species_field, text_field
+from jarbloom.core.journal.kinds.field import CARRIED, MOST_ID, choice_field, number_field, species_field, text_field
 from jarbloom.core.journal.kinds.kind import kind
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
@@ -27,7 +27,7 @@ class Death(AboutAnimals):
     count: int = heads_field()
     cause: str = text_field("cause, if known")
     body: str = choice_field("body", BODY)
-    group: int | None = number_field("group", whole=True, high=2**53, role=CARRIED)
+    group: int | None = number_field("group", whole=True, high=MOST_ID, role=CARRIED)
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         parts = [f"{self.who(species)} found dead", self.cause, dict(BODY).get(self.body, "")]

@@ -12,6 +12,7 @@ from jarbloom.errors import Refused
 from jarbloom.units import figure, is_number, number
 
 NOTE_MAX = 20_000  # characters
+MOST_ID = 2**53  # of an entry or a batch: exact in every program that reads JSON
 NAME_MAX = 80  # of a key of the catalogue
 TYPED, CARRIED, DERIVED = "typed", "carried", "derived"
 

@@ -7,7 +7,7 @@ from datetime import date
 from typing import ClassVar
 
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field, length_field
-from jarbloom.core.journal.kinds.field import CARRIED, date_field, number_field, species_field, text_field
+from jarbloom.core.journal.kinds.field import CARRIED, MOST_ID, date_field, number_field, species_field, text_field
 from jarbloom.core.journal.kinds.kind import kind
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
@@ -24,7 +24,7 @@ class InQuarantine(AboutAnimals):
     length_cm: float | None = length_field()
     until: date = date_field("watched until", required=True)
     seller: str = text_field("from")
-    batch: int | None = number_field("batch", whole=True, high=2**53, role=CARRIED)
+    batch: int | None = number_field("batch", whole=True, high=MOST_ID, role=CARRIED)
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return f"{self.who(species)}, watched until {self.until:%-d %b}"

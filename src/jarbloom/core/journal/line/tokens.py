@@ -10,7 +10,7 @@ from jarbloom.core.journal.asking import Amount, Ask, Tap
 from jarbloom.core.journal.line.times import moment
 from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, LOOKALIKE, SURE, UNITS
 from jarbloom.core.journal.setting import Setting
-from jarbloom.units import number
+from jarbloom.units import MOST_HEADS, number
 
 MOST_WORDS = 4  # of an animal's name
 MOST_TAPS = 4
@@ -142,7 +142,7 @@ class Tokens:
         if re.fullmatch(r"[-−]?\d+([.,]\d+)?", self.next()):
             told = self.next()
             self.k += 1
-            if not told.isdecimal() or not least <= int(told) <= 5000:
+            if not told.isdecimal() or not least <= int(told) <= MOST_HEADS:
                 raise Ask(f"{what}: {told} is no count of animals")
             count = int(told)
         name, key = self._animal(what, new)
