@@ -190,6 +190,12 @@ class Books(unittest.TestCase):
         self.assertEqual(len(labels), len(set(labels)))
         self.assertEqual(book(log, Units(), REFERENCE.species, at(400).date()).days, ())
 
+    def test_one_kind_of_the_book(self) -> None:
+        log = numbered(entry("note", 3, text="a"), entry("feed", 2, grams=0.3), entry("note", 1, text="b"))
+        shown = book(log, Units(), REFERENCE.species, kind="note")
+        self.assertEqual([line.words for day in shown.days for line in day.lines], ["b", "a"])
+        self.assertEqual((shown.count, shown.kinds), (2, {"note", "feed"}))
+
     def test_facts_of_a_tank(self) -> None:
         told = dict(vessel_look(tank(), Units(), ()).facts)
         self.assertEqual(told["net water"], "108\u00a0L")

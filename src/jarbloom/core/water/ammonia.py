@@ -53,9 +53,8 @@ def meter_offset(salinity: Any) -> Any:
 def unionised_range(ph: float, temp_c: float, salinity: float) -> tuple[float, float]:
     """(least, most) of `unionised_fraction` by how much meters differ in this salt; both the same in fresh water."""
     offset = float(meter_offset(salinity))
-    return tuple(  # type: ignore[return-value]
-        float(unionised_fraction(ph - (k - 1) * offset, temp_c, salinity)) for k in reversed(METER_SCATTER)
-    )
+    lowest, highest = (ph - (k - 1) * offset for k in reversed(METER_SCATTER))
+    return float(unionised_fraction(lowest, temp_c, salinity)), float(unionised_fraction(highest, temp_c, salinity))
 
 
 def epa_acute_tan(ph: float, temp_c: float) -> float:

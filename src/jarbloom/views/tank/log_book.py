@@ -37,17 +37,23 @@ class LogDay:
 
 @dataclass(frozen=True)
 class LogPage:
-    """`count` entries in all; `earlier`: the last day of the page before, None on the first one; `later`: there are
-    newer ones than these."""
+    """`count` entries in all of the kind asked; `kinds`: those that the book holds; `earlier`: the last day of the page
+    before, None on the first one; `later`: there are newer ones than these."""
 
     days: tuple[LogDay, ...]
     count: int
+    kinds: frozenset[str]
     earlier: date | None
     later: bool
 
 
-def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species], until: date | None = None) -> LogPage:
-    """Whole days up to `until`, the newest first. `entries` are in order of time."""
+def book(
+    entries: Sequence[Entry], units: Units, species: Mapping[str, Species], until: date | None = None, kind: str = ""
+) -> LogPage:
+    """Whole days up to `until`, the newest first, of one kind when asked. `entries` are in order of time."""
+    kinds = frozenset(e.kind for e in entries)
+    if kind:
+        entries = [e for e in entries if e.kind == kind]
     end = len(entries) if until is None else bisect_right(entries, until, key=lambda e: e.day)
     first = max(0, end - ON_A_PAGE)
     while first and entries[first - 1].day == entries[first].day:
@@ -57,7 +63,7 @@ def book(entries: Sequence[Entry], units: Units, species: Mapping[str, Species],
         LogDay(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
         for day, group in groupby(shown, key=lambda e: e.day)
     )
-    return LogPage(days, len(entries), entries[first - 1].day if first else None, end < len(entries))
+    return LogPage(days, len(entries), kinds, entries[first - 1].day if first else None, end < len(entries))
 
 
 def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine:

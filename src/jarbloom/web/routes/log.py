@@ -53,15 +53,12 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
 def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
     tank = records.tank(desk, slug)
     entries = records.journal_of(desk, tank, struck=bool(all))
-    present = {e.kind for e in entries}
-    if kind:
-        entries = [e for e in entries if e.kind == kind]
     wrong, last = "", None
     try:
         last = date.fromisoformat(until) if until else None
     except ValueError:
         wrong = f"“{until[:40]}” is no date; write 2026-11-24."
-    shown = book(entries, desk.preferences.units, desk.reference.species, last)
+    shown = book(entries, desk.preferences.units, desk.reference.species, last, kind)
     acts = records.lately_done(desk, tank, 12)
     return page(
         request,
@@ -72,7 +69,6 @@ def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str
         p=shown,
         acts=acts,
         kind=kind,
-        present=present,
         all=all,
         until=until,
         wrong=wrong,
