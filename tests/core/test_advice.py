@@ -17,7 +17,7 @@ from jarbloom.core.model.schools import Requirement
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Source
 from jarbloom.core.stocking.gate import Check, Gate
-from jarbloom.core.stocking.proof import clean_days, doses_cleared
+from jarbloom.core.journal.proof import clean_days, doses_cleared
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.vessel import volume as box

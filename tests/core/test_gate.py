@@ -17,7 +17,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.gate import Check, gate, of_the_tank
 from jarbloom.core.stocking.pace import pace_days
-from jarbloom.core.stocking.proof import prove
+from jarbloom.core.journal.proof import prove
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits
 from jarbloom.units import Units

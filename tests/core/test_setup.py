@@ -22,7 +22,8 @@ from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.model.tank import Filter, Heater, Source
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.choose import QUESTIONS, Answers, choose
-from jarbloom.core.setup.culture import hope, preparations, switched_off
+from jarbloom.core.journal.switches import switched_off
+from jarbloom.core.setup.culture import hope, preparations
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.setup.fill import begun, heating_h, standing, steps
 from jarbloom.core.vessel.volume import net_l

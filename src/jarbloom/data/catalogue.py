@@ -9,6 +9,7 @@ from importlib.resources import files
 from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
+from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
 from jarbloom.core.model.reference import EquipmentCheck, Media, Note
 from jarbloom.core.model.schools import (
     Acclimatising,
@@ -25,6 +26,7 @@ from jarbloom.core.model.schools import (
     Turnover,
 )
 from jarbloom.core.model.species import Species
+from jarbloom.core.model.words import HeardWord, Lexicon
 from jarbloom.core.setup.choose import QUESTIONS
 from jarbloom.data.species_rows import read_species
 from jarbloom.errors import BadData
@@ -104,6 +106,30 @@ def checks() -> Mapping[str, EquipmentCheck]:
 @cache
 def notes() -> Mapping[str, Note]:
     return _rows(Note, _toml("notes.toml")["note"], "notes.toml")
+
+
+@cache
+def words() -> Lexicon:
+    rows = [{k: _tuples(v) for k, v in row.items()} for row in _toml("heard.toml")["heard"]]
+    return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()))
+
+
+@cache
+def acts() -> Mapping[str, ActRow]:
+    return _rows(ActRow, _toml("acts.toml")["act"], "acts.toml")
+
+
+@cache
+def findings() -> Mapping[str, FindingRow]:
+    """Every act, severity and ration that a row names is known, so that no rule is dead by a slip."""
+    rows = [{k: _tuples(v) for k, v in row.items()} for row in _toml("findings.toml")["finding"]]
+    for row in rows:
+        odd = set(row.get("acts", ())) - set(acts())
+        if odd:
+            raise BadData(f"findings.toml, {row['key']}: {', '.join(sorted(odd))} is no act.")
+        if row["severity"].upper() not in Severity.__members__ or row.get("feeding", "usual").upper() not in Feeding.__members__:
+            raise BadData(f"findings.toml, {row['key']}: severity or feeding is not known.")
+    return _rows(FindingRow, rows, "findings.toml")
 
 
 @cache

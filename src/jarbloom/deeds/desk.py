@@ -18,7 +18,10 @@ from jarbloom.store.preferences import Preferences
 
 
 def reference() -> Reference:
-    return Reference(catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes())
+    return Reference(
+        catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes(),
+        catalogue.words(), catalogue.findings(), catalogue.acts(),
+    )  # fmt: skip
 
 
 def with_own(base: Reference, conn: sqlite3.Connection) -> Reference:

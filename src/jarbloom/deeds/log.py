@@ -78,7 +78,7 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
         if not parsed.bodies:
             asked = parsed.questions
             raise Refused(asked[0].label if asked else "Type what was read or done, for example am .25 ni 1.", "line")
-        new = [desk.entry(body, parsed.at) for body in parsed.bodies]
+        new = [desk.entry(body, parsed.at, "" if k else parsed.note) for k, body in enumerate(parsed.bodies)]
         for entry in new:
             _check_start(entry, tank)
             _check_leaving(entry, log, setting)

@@ -78,7 +78,7 @@ PROBE_WINDOW = timedelta(days=14)
 
 def see_bench(desk: Desk) -> list[TankSeen]:
     """All tanks, those that need something now first."""
-    order = {"act": 0, "test": 1, "add": 2, "hold": 3}
+    order = {"act": 0, "test": 1, "watch": 2, "add": 3, "hold": 4}
     seen = [see_tank(desk, t) for t in tanks.all_tanks(desk.conn)]
     return sorted(seen, key=lambda s: (order[s.verdict.state], s.tank.id))
 

@@ -10,7 +10,7 @@ from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.bloom.forecast import CERTAIN
-from jarbloom.core.journal.book import groups, kept_for_now, missing, newcomers
+from jarbloom.core.journal.book import groups, kept_for_now, newcomers
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
@@ -18,7 +18,6 @@ from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP, percent
 
 REPLAN_DAYS = 14  # further off the forecast may still turn
-RECOUNT = timedelta(days=2)
 # From when after an arrival a count is the one asked for, and how long it is asked for
 FIRST_COUNT = timedelta(hours=6), timedelta(days=1.5)
 WEEK_COUNT = timedelta(days=6.5), timedelta(days=12)
@@ -38,7 +37,7 @@ def animal_jobs(s: Situation) -> list[Job]:
 
 
 def keeping_jobs(s: Situation) -> list[Job]:
-    """Who was kept for now and has to move, and heads that the last count did not find."""
+    """Who was kept for now and has to move."""
     found, species = [], s.reference.species
     for g in kept_for_now(groups(s.entries, s.now.date())):
         assert g.until is not None
@@ -51,13 +50,6 @@ def keeping_jobs(s: Situation) -> list[Job]:
             Job("move", f"Move the {name}", why, datetime.combine(g.until, time(12), s.now.tzinfo),
                 f"by {g.until:%-d %b %Y}", left <= 0, hardness="practice", subject=str(g.id), where="book")
         )  # fmt: skip
-    for m in missing(s.entries, s.now.date()):
-        if s.now.date() - m.counted_on >= RECOUNT:
-            name = plural(animal_name(m.species, species), m.count)
-            why = f"Not seen since {m.since:%-d %b}; behind the tank too. A body in the water is ammonia."
-            found.append(
-                Job("count", f"Look for {m.count} {name}", why, s.now, "today", subject=m.species, where="book")
-            )
     return found
 
 

@@ -1,35 +1,40 @@
-"""Today's jobs, each with its amount and why."""
+"""Today's jobs, each with its amount and why.
+
+They follow from the findings: one job for food, one for tests, one for the next batch, one for each act; so two that
+contradict each other cannot stand beside each other.
+"""
 
 from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from jarbloom.core.advice.alkalinity import kh_left
 from jarbloom.core.advice.animal_jobs import animal_jobs, count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
+from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.advice.standing import still_open
-from jarbloom.core.advice.verdict import day_words, next_test, telling_test
-from jarbloom.core.animals.bioload import usual_feed_g_day
+from jarbloom.core.advice.testing import day_words, next_test
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
+from jarbloom.core.findings.finding import Finding
 from jarbloom.core.journal.clean import reading_is_clean
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
-from jarbloom.core.journal.kinds.feed import Feed
 from jarbloom.core.journal.log import latest
+from jarbloom.core.journal.proof import prove
+from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
-from jarbloom.core.upset.response import RETEST
-from jarbloom.core.water.carbonate import CACO3_PER_MEQ
+from jarbloom.core.upset.response import eases
 from jarbloom.core.water.dilution import USUAL_CHANGE
-from jarbloom.core.water.recipes import alkalinity_meq, dose_for
-from jarbloom.units import CACO3_PER_DKH, NBSP, figure, load_text, mg_text
+from jarbloom.core.water.recipes import dose_for
+from jarbloom.units import NBSP, figure, load_text, mg_text
 
-MOST_FEEDINGS = 40  # so far back it is looked for today's
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-CACO3_PER_MG_N = 7.14
-KH_WARN_SHARE = 0.5
+KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
+DOSE_LEAST_PH = 6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, filtration)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:
@@ -40,11 +45,12 @@ def jobs(s: Situation) -> tuple[Job, ...]:
 def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.tank.filled:
         return tuple(setup_jobs(s))
-    found = _upset(s) if s.acting else []
-    found += _tests(s)
+    acts = _acts(s)
+    found = [*acts, *_changes(s), *_test(s), *_food(s)]
     if not s.acting:
-        found += _doses(s) + _feeding(s) + _water(s) + _batch(s) + animal_jobs(s) + plan_jobs(s)
-    found += count_jobs(s) + keeping_jobs(s) + quarantine_jobs(s) + setup_jobs(s)
+        found += _doses(s) + _batch(s) + animal_jobs(s)
+    found += [j for j in count_jobs(s) if not {"count", "find_body"} & {a.kind for a in acts}]
+    found += keeping_jobs(s) + quarantine_jobs(s) + setup_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 
@@ -52,110 +58,146 @@ def _clock(at: datetime, now: datetime) -> str:
     return f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
 
 
-def _upset(s: Situation) -> list[Job]:
-    response, found = s.response, []
-    assert response is not None
-    if response.changes:
-        first = response.changes[0]
+def _acts(s: Situation) -> list[Job]:
+    """What the findings ask to be done now, each act once, with the finding that asks first; nothing forbidden."""
+    asked: dict[str, Finding] = {}
+    for f in s.findings:
+        for key in f.acts:
+            if key not in s.findings.forbidden:
+                asked.setdefault(key, f)
+    if s.response is not None and s.response.no_better:
+        over = s.findings.all[0]
+        asked.setdefault("softer_water", over)
+        asked.setdefault("bind", over)
+    found = []
+    for key, finding in sorted(asked.items(), key=lambda a: s.reference.acts[a[0]].place):
+        act, urgent = s.reference.acts[key], finding.severity == Severity.ACT
         found.append(
             Job(
-                "water_change",
-                f"Change {s.units.volume(first.litres)}",
-                f"Brings free ammonia from {figure(first.nh3_before, 2)} to about "
-                f"{figure(first.nh3_after.seen, 2)}, nitrite from {figure(first.no2_before, 2)} to "
-                f"{figure(first.no2_after, 2)}{NBSP}mg/L.",
-                first.at,
-                "now" if first.at <= s.now else _clock(first.at, s.now),
-                first.at <= s.now,
-                first.litres,
-                "L",
-                f"wc {first.litres:.1f} l",
-                "safety",
-                "siphon",
+                key, act.title, f"{finding.row.title}. {act.why}", s.now, "now" if urgent else "today", urgent,
+                shorthand=act.shorthand, hardness="safety" if finding.severity >= Severity.TEST else "practice",
+                caution=finding.row.caution or act.caution,
             )
-        )
-        for k, later in enumerate(response.changes[1:3], 2):
-            found.append(
-                Job(
-                    "water_change",
-                    f"Change {s.units.volume(later.litres)}",
-                    "The next step, worked out afresh after every reading.",
-                    later.at,
-                    _clock(later.at, s.now),
-                    False,
-                    later.litres,
-                    "L",
-                    "",
-                    "safety",
-                    subject=str(k),
-                )
-            )
-    found.append(
-        Job(
-            "stop_feeding",
-            "Do not feed",
-            "Every pinch is ammonia the bloom cannot take.",
-            s.now,
-            "until two clean days",
-            True,
-            hardness="safety",
-        )
-    )
+        )  # fmt: skip
     return found
 
 
-def _tests(s: Situation) -> list[Job]:
-    if s.acting:
-        assert s.response is not None
-        due = s.response.retest_at if s.levels.changed_at else s.now + RETEST
+def _changes(s: Situation) -> list[Job]:
+    """Corrective changes where something is over its limit; else the one that findings ask for by themselves; else the
+    usual one. Never more than the findings allow, and none that would free more ammonia than it takes out."""
+    response = s.response
+    if response is not None:
+        return _corrective(s)
+    share = s.findings.share if s.living else 0.0
+    if share:
+        if not eases(s.tank, s.levels, share):
+            return []
+        worst = next(f for f in s.findings if f.share)
+        litres = _carried(share * s.volume_l)
         return [
             Job(
-                "test",
-                "Test ammonia, nitrite and pH",
-                "Two hours after the change; it decides the next one.",
-                due,
-                _clock(due, s.now),
-                True,
-                shorthand="",
-                hardness="safety",
+                "water_change", f"Change {s.units.volume(litres)}", f"{worst.row.title}. Matched in temperature and "
+                "salt, conditioned; test before and after.", s.now, "now", True, litres, "L", f"wc {litres:.1f} l",
+                "safety", "siphon",
+            )
+        ]  # fmt: skip
+    if s.acting or s.findings.change_most < USUAL_CHANGE:
+        return []
+    return _usual(s)
+
+
+def _carried(litres: float) -> float:
+    return float(round(litres)) if litres >= 10 else round(litres, 1)
+
+
+def _corrective(s: Situation) -> list[Job]:
+    response, found = s.response, []
+    assert response is not None
+    assumed = "" if s.tank.source.name or "source_ph" in s.tank.typed else (
+        f" The tap’s pH {figure(s.tank.source.ph)} and KH {figure(s.tank.source.kh_dkh)} are as set: test them first."
+    )  # fmt: skip
+    for k, one in enumerate(response.changes[:3], 1):
+        why = (
+            f"Brings free ammonia from {figure(one.nh3_before, 2)} to about {figure(one.nh3_after.seen, 2)} "
+            f"({figure(one.nh3_after.low, 2)} to {figure(one.nh3_after.high, 2)}), nitrite from "
+            f"{figure(one.no2_before, 2)} to {figure(one.no2_after, 2)}{NBSP}mg/L.{assumed}"
+            if k == 1 else "The next step, worked out afresh after every reading."
+        )  # fmt: skip
+        now = one.at <= s.now
+        found.append(
+            Job(
+                "water_change", f"Change {s.units.volume(one.litres)}", why, one.at, "now" if now else _clock(one.at, s.now),
+                now and k == 1, one.litres, "L", f"wc {one.litres:.1f} l" if k == 1 else "", "safety",
+                "siphon" if k == 1 else "", "" if k == 1 else str(k),
+            )
+        )  # fmt: skip
+    return found
+
+
+def _test(s: Situation) -> list[Job]:
+    """The one job of testing: what, when and why (core/advice/testing.py)."""
+    found = next_test(s)
+    today = found.due.date() <= s.now.date()
+    urgent = s.acting and today
+    text = _clock(found.due, s.now) if urgent and found.due > s.now else day_words(found.due, s.now).removeprefix("on ")
+    return [Job("test", found.title, found.why, found.due, text, urgent, hardness="safety" if urgent else "practice")]
+
+
+def _food(s: Situation) -> list[Job]:
+    """The one job of feeding: not at all, a pinch, half, or a usual ration."""
+    if s.living:
+        found = ration(s)
+        if found.level == Feeding.NONE:
+            urgent = s.acting
+            return [Job("stop_feeding", "Do not feed", f"{found.why} Every pinch is ammonia the bloom cannot take.", s.now,
+                        "today", urgent, hardness="safety")]  # fmt: skip
+        if fed_today(s):
+            return []
+        grams = figure(found.grams, 2)
+        title = {
+            Feeding.PINCH: f"Feed a pinch, {grams}{NBSP}g at most",
+            Feeding.HALF: f"Feed half, {grams}{NBSP}g at most",
+            Feeding.USUAL: f"Feed {grams}{NBSP}g at most",
+        }[found.level]
+        return [Job("feed", title, found.why, s.now, "today", amount=found.grams, unit="g", shorthand=f"fed {grams} g",
+                    hardness="taste")]  # fmt: skip
+    if s.school.feeds_by == "food" and not fed_today(s):
+        grams_of_school = pinch_g_day(s.tank)
+        return [
+            Job(
+                "feed",
+                f"Add a pinch of food, {figure(grams_of_school, 2)}{NBSP}g",
+                "It rots to the ammonia that feeds the bloom.",
+                s.now,
+                "every day or two",
+                amount=grams_of_school,
+                unit="g",
+                shorthand=f"fed {figure(grams_of_school, 2)} g",
             )
         ]
-    last = s.forecast.last_reading
-    if last is None:
-        return [Job("test", "Test ammonia, nitrite and pH", "Nothing can be forecast without a reading.", s.now, "now")]
-    due = next_test(s)
-    why = {True: "Two clean days in a row end the upset.", False: "The school’s rhythm"}[
-        bool(s.episode and s.episode.open)
-    ]
-    if why == "The school’s rhythm":
-        why = "It sets the date of the next batch." if s.next_batch else f"The rhythm of {s.school.name}."
-    title = "Test ammonia and nitrite"
-    best = telling_test(s)
-    if best is not None:
-        title = "Test nitrite, then ammonia" if best.quantity == "nitrite" else title
-        why += (
-            f" {best.quantity.capitalize()} on {best.day:%A} would narrow it most: from {figure(best.width_now, 2)} "
-            f"to about {figure(best.width_after, 2)}{NBSP}days."
-        )
-    return [Job("test", title, why, due, day_words(due, s.now).removeprefix("on "))]
+    return []
 
 
 def _doses(s: Situation) -> list[Job]:
-    if s.living or s.school.feeds_by != "dose":
+    if s.living or not proves_by_dose(s):
         return []
-    am, now = latest(s.entries, "ammonia"), s.now
+    am, now, ph = latest(s.entries, "ammonia"), s.now, latest(s.entries, "ph")
     doses = s.entries.kinds(Dose)
     if am is not None and not reading_is_clean(am.reading, s.tank.kit) and doses:
         return []
     if doses and (am is None or doses[-1].order > am.order):
         return []
     gate = s.next_gate
-    if gate is not None and gate.passed:
+    if (gate is not None and gate.passed) or not _rock_is_quiet(s):
         return []
+    if ph is not None and ph.value < DOSE_LEAST_PH:
+        why = f"pH reads {ph.reading.typed}: below {figure(DOSE_LEAST_PH)} the bloom hardly works. KH first."
+        return [Job("wait", "Wait with the next dose", why, now, "until the pH is back")]
     mg_n = s.tank.target_mg_n_l * s.volume_l
     dose = dose_for(mg_n, s.tank.dose_from, s.tank.solution_percent)
     nitrite = latest(s.entries, "nitrite")
-    if nitrite is not None and nitrite.value >= NITRITE_WAIT_MG_N_L:
+    top = nitrite is not None and nitrite.reading.high is None  # the card's last step means this or more
+    if nitrite is not None and (top or nitrite.value >= NITRITE_WAIT_MG_N_L):
         return [
             Job(
                 "wait",
@@ -165,11 +207,14 @@ def _doses(s: Situation) -> list[Job]:
                 "until it falls",
             )
         ]
+    said = "Ammonia is cleared; this keeps the bloom fed: " if doses else "The first dose, for the bloom to grow on: "
+    if s.school.feeds_by != "dose":
+        said = "The proof: the tank clears this within 24 hours. Test then. "
     return [
         Job(
             "dose",
             f"Dose {figure(dose.amount, 2)}{NBSP}{dose.unit} {dose.of}",
-            f"Ammonia is cleared; {mg_text(s.tank.target_mg_n_l)} ({load_text(mg_n)}) keeps the bloom fed.",
+            f"{said}{mg_text(s.tank.target_mg_n_l)} ({load_text(mg_n)}).",
             now,
             "after the test",
             amount=dose.amount,
@@ -180,91 +225,57 @@ def _doses(s: Situation) -> list[Job]:
     ]
 
 
-def _feeding(s: Situation) -> list[Job]:
-    today = s.now.date()
-    if any(e.day == today for e in s.entries.kinds(Feed)[-MOST_FEEDINGS:]):
-        return []
-    if s.living:
-        grams = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, today)
-        if s.episode and s.episode.open:
-            grams *= 0.5
-        return [
-            Job(
-                "feed",
-                f"Feed {figure(grams, 2)}{NBSP}g at most",
-                "A usual ration for what lives here; less is fine.",
-                s.now,
-                "today",
-                amount=grams,
-                unit="g",
-                shorthand=f"fed {figure(grams, 2)} g",
-                hardness="taste",
-            )
-        ]
-    if s.school.feeds_by == "food":
-        grams = pinch_g_day(s.tank)
-        return [
-            Job(
-                "feed",
-                f"Add a pinch of food, {figure(grams, 2)}{NBSP}g",
-                "It rots to the ammonia that feeds the bloom.",
-                s.now,
-                "every day or two",
-                amount=grams,
-                unit="g",
-                shorthand=f"fed {figure(grams, 2)} g",
-            )
-        ]
-    return []
-
-
-def _water(s: Situation) -> list[Job]:
-    found = []
+def _usual(s: Situation) -> list[Job]:
+    """The usual change: for nitrate, for the life on rock, by the school's rhythm, or for alkalinity that is spent. The
+    first of them that holds."""
     na = latest(s.entries, "nitrate")
     limit = NITRATE_LIMIT_ION[s.tank.planted] if s.living else FISHLESS_NITRATE_ION
     if na is not None and na.value * MG_PER_MG_N["NO3"] > limit and not _changed_since(s, na.at):
-        found.append(
-            _change(s, USUAL_CHANGE, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", "")
-        )
+        return [_change(s, USUAL_CHANGE, f"Nitrate reads {na.reading.typed}; {figure(limit)} as ion is the aim.", "")]
     extreme, am = s.school.change_over_mg_n_l, latest(s.entries, "ammonia")
     if extreme and not s.living and am is not None and am.value >= extreme and not _changed_since(s, am.at):
         share = s.reference.schools.corrective[s.tank.corrective].max_fraction
         words = f"Ammonia reads {am.reading.typed}: above {figure(extreme)} the life on the rock suffers too."
-        found.append(_change(s, share, words, "today"))
+        return [_change(s, share, words, "today")]
     routine = s.school.change_every_days
     if s.living and routine:
         last = max((e.at for e in s.entries.kinds(Change)[-1:]), default=None)
         if last is None or s.now - last >= timedelta(days=routine):
-            found.append(_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today"))
-    kh = latest(s.entries, "kh")
-    if s.school.feeds_by == "dose" and not s.living:
-        since = kh.at if kh else None
-        doses = [e.body for e in s.entries.kinds(Dose) if since is None or e.at > since]
-        spent = sum(d.mg_n * CACO3_PER_MG_N - _brought(d, s) for d in doses) / s.volume_l
-        changed = _changed_since(s, since)
-        base = kh.value if kh else s.tank.kh_dkh
-        used = spent / CACO3_PER_DKH
-        if used > KH_WARN_SHARE * base and not changed:
-            found.append(
-                Job(
-                    "test_kh",
-                    "Test KH",
-                    f"The doses since may have used {figure(used, 2)} of {figure(base, 2)}"
-                    f"{NBSP}dKH; without it the bloom stops.",
-                    s.now,
-                    "with the next test",
-                )
-            )
-    return found
+            return [_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today")]
+    left, base = kh_left(s)
+    read = s.entries.latest("kh")  # without a reading, or a log of changes, the sums say too little for a change
+    brings = s.tank.refill.kh_dkh > left + 0.5
+    if read is not None and base > 1 and left < KH_CHANGE_SHARE * base and brings and (s.living or _acid(s)):
+        share = USUAL_CHANGE if s.living else 0.5
+        rises = share * (s.tank.refill.kh_dkh - left)
+        words = (
+            f"By doses, food and animals KH has come from {figure(base, 2)} to about {figure(left, 2)}{NBSP}dKH; this "
+            f"brings back about {figure(rises, 2)}."
+        )
+        return [_change(s, share, words, "this week")]
+    return []
+
+
+def proves_by_dose(s: Situation) -> bool:
+    """The school doses, or its proof asks for a dose that is cleared."""
+    return s.school.feeds_by == "dose" or any(r.kind == "clears_dose" for r in s.school.gate)
+
+
+def _rock_is_quiet(s: Situation) -> bool:
+    """Where die-off or food feeds the bloom, the test dose comes after the clean days that the school asks first."""
+    if s.school.feeds_by == "dose":
+        return True
+    runs = [prove(s.tank, s.entries, r, s.now) for r in s.school.gate if r.kind == "clean_run"]
+    return all(r.met for r in runs)
+
+
+def _acid(s: Situation) -> bool:
+    ph = latest(s.entries, "ph")
+    return ph is not None and ph.value < DOSE_LEAST_PH
 
 
 def _changed_since(s: Situation, since: datetime | None) -> bool:
     return any(since is None or e.at > since for e in s.entries.kinds(Change)[-1:])
-
-
-def _brought(dose: Dose, s: Situation) -> float:
-    """Alkalinity that came with a dose, mg CaCO3."""
-    return CACO3_PER_MEQ * alkalinity_meq(dose.mg_n, dose.unit, s.tank.dose_from)
 
 
 def _change(s: Situation, share: float, why: str, due: str) -> Job:
@@ -283,9 +294,12 @@ def _change(s: Situation, share: float, why: str, due: str) -> Job:
 
 
 def _batch(s: Situation) -> list[Job]:
+    """Bring it home, or find another day: never both, and neither while something is found that keeps the gate shut."""
     batch, gate = s.next_batch, s.next_gate
-    if batch is None or gate is None or not gate.passed:
+    if batch is None or gate is None:
         return []
+    if not gate.passed:
+        return [] if s.findings.holding else plan_jobs(s)
     found = []
     school = s.reference.schools.corrective[s.tank.corrective]
     if not s.living and not _changed_since(s, s.now - timedelta(days=1)):

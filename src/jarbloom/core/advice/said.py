@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from jarbloom.core.model.findings import Severity
+
 
 @dataclass(frozen=True)
 class Job:
@@ -37,13 +39,16 @@ class Job:
 
 @dataclass(frozen=True)
 class Verdict:
-    """`state` is hold, test, add or act. Sentence = call + because, then advice in italic."""
+    """`state` is hold, watch, test, add or act. Sentence = call + because, then advice in italic; `milestone` where the
+    tank stands, in plain words."""
 
     state: str
     call: str
     because: str
     advice: str
     reasons: tuple[str, ...]
+    severity: Severity = Severity.KNOW
+    milestone: str = ""
 
     @property
     def sentence(self) -> str:

@@ -7,16 +7,17 @@ from datetime import datetime, time, timedelta
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.drivers import elapsed_days
-from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.setup.checks import checks_due
-from jarbloom.core.setup.culture import switched_off
+from jarbloom.core.journal.switches import switched_off
 from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.core.setup.fill import begun, standing
 from jarbloom.units import NBSP, figure
 
 TOP_UP_SHARE = 0.02  # of the water that may have left before a top-off is asked for; practice
 SOON = timedelta(days=3)  # how early a check that comes again is listed
+MOST_TOP_UP = 0.03  # of the tank on one day
+UNREAD_DAYS = 14  # after so long only a reading tells
 FIRST_CHECKS = 2  # of those never ticked, so many are listed at a time: nobody does nine on one day
 
 
@@ -133,18 +134,30 @@ def _topoff(s: Situation) -> list[Job]:
     """Salt stays when water leaves: once enough has, it is made up for with fresh water."""
     if s.tank.salinity_g_kg <= 0:
         return []
-    made_up = [e.at for e in s.entries.kinds(TopOff, Change)[-1:]]
-    since = max(made_up, default=datetime.combine(s.tank.started, time(12), tzinfo=s.now.tzinfo))
-    days = elapsed_days(since, s.now)
-    litres = evaporated_l_day(s.tank, s.entries) * days
-    if litres < TOP_UP_SHARE * s.volume_l:
+    last, target = s.entries.latest("salinity"), s.tank.salinity_g_kg
+    first = s.entries[0].at if s.entries else s.now
+    unread = (s.now - (last.at if last is not None else first)).days
+    if unread >= UNREAD_DAYS:
+        words = f"last read {unread} days ago" if last is not None else "never read"
+        why = f"It was {words}; water leaves and salt stays, and an estimate so long is worth nothing."
+        return [Job("test_salinity", "Read the salinity", why, s.now, "today")]
+    if last is None:
         return []
-    climbed = s.tank.salinity_g_kg * litres / max(s.volume_l - litres, 1.0)
+    days = elapsed_days(last.at, s.now)
+    topped = sum(e.body.litres for e in s.entries.kinds(TopOff)[-60:] if e.at > last.at and not e.body.salty)
+    litres = evaporated_l_day(s.tank, s.entries) * days - topped
+    now = last.value * s.volume_l / max(s.volume_l - litres, 1.0)
+    if now <= target or litres < TOP_UP_SHARE * s.volume_l:
+        return []
+    litres = min(s.volume_l * (1 - target / now), MOST_TOP_UP * s.volume_l)
+    climbed = now - last.value
+    if litres <= 0 or s.findings.has("salinity_low", "salinity_step", "topoff_stuck"):
+        return []
     return [
         Job(
             "topoff",
             f"Top up about {s.units.volume(round(litres, 1))} of fresh water",
-            f"An estimate for {figure(days, 2)} days; salinity has climbed by about {figure(climbed, 2)}{NBSP}g/kg. "
+            f"Read {last.reading.typed} {figure(days, 2)} days ago, it has climbed by about {figure(climbed, 2)}{NBSP}g/kg since, by estimate. "
             "Fresh water, not salt water; read the salinity before and after.",
             s.now,
             "today",

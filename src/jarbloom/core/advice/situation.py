@@ -1,4 +1,5 @@
-"""Everything that is true of a tank at a moment, worked out once: verdict, jobs and pages read from it."""
+"""Everything that is true of a tank at a moment, worked out once: the assessment that verdict, jobs, gate, pages, calendar,
+mail and `advise` are read from."""
 
 from __future__ import annotations
 
@@ -10,9 +11,15 @@ from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.bloom.capacity import SURE
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
+from jarbloom.core.findings.assess import assess
+from jarbloom.core.findings.doubts import credible_readings
+from jarbloom.core.findings.facts import Facts
+from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.clean import WASTE
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.schools import Cycling
@@ -25,6 +32,8 @@ from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units
+
+OVER = ("ammonia_over", "nitrite_over", "never_answered")  # findings that the corrective changes answer
 
 
 @dataclass(frozen=True)
@@ -41,6 +50,7 @@ class Situation:
     response: Response | None
     gates: tuple[Gate, ...]
     now: datetime
+    findings: Findings = Findings()
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @property
@@ -71,8 +81,13 @@ class Situation:
 
     @property
     def acting(self) -> bool:
-        """Animals are in the water and the latest readings are over their limits."""
-        return bool(self.living) and self.levels.over
+        """Something is to be done today to water, animals or machines."""
+        return self.findings.worst == Severity.ACT
+
+    @property
+    def over(self) -> bool:
+        """Animals are in the water, and ammonia or nitrite are over their limits."""
+        return self.findings.has(*OVER)
 
 
 def situation(
@@ -89,22 +104,25 @@ def situation(
     known = known_by(entries, now)
     living = stock(known, now.date())
     limits = limits_for(living, reference, tank)
-    found = levels(tank, known, now, limits)
+    deciding = credible_readings(known, forecast, reference, now)
+    found = levels(tank, known, now, limits, {q: deciding[q].reading for q in WASTE})
     upset = episode(tank, known, limits) if living else None
+    findings = assess(Facts(tank, known, living, reference, units, now, forecast, found, upset, deciding))
     response = None
-    if living and found.over:
+    if living and findings.has(*OVER):
         production = unprocessed(
             forecast.load_now, forecast.band("capacity_a", SURE), forecast.band("capacity_b", SURE), net_l(tank)
         )
-        response = respond(tank, found, production, reference.schools.corrective[tank.corrective], now)
+        school = reference.schools.corrective[tank.corrective]
+        response = respond(tank, found, production, school, now, findings.change_most)
     by_id = {b.id: b for b in batches}
     gates = tuple(
-        gate(tank, known, by_id[o.batch_id], o, forecast, reference, units)
+        gate(tank, known, by_id[o.batch_id], o, forecast, reference, units, findings)
         for o in forecast.batches
         if o.batch_id in by_id
     )
     return Situation(
-        tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now
+        tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now, findings
     )
 
 

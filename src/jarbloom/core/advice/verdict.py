@@ -3,104 +3,45 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import datetime, time, timedelta
+from datetime import datetime
 
+from jarbloom.core.advice.food import ration
+from jarbloom.core.advice.milestone import milestone
 from jarbloom.core.advice.said import Verdict
-from jarbloom.core.advice.situation import Situation
+from jarbloom.core.advice.situation import OVER, Situation
+from jarbloom.core.advice.testing import day_words, next_test, test_advice
 from jarbloom.core.bloom.capacity import LIKELY
-from jarbloom.core.bloom.value import TestValue, worthwhile
-from jarbloom.core.journal.book import newcomers
+from jarbloom.core.findings.finding import Finding
 from jarbloom.core.journal.clean import CLEAN_DAYS
 from jarbloom.core.journal.log import latest
-from jarbloom.core.upset.response import RETEST
+from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
-STALE_DAYS = 4
-STALE_DAYS_SETTLED = 10  # a stocked tank without an upset or a plan is tested weekly
-
-
 def verdict(s: Situation) -> Verdict:
-    """What the tank asks for, and first among its reasons whatever in the log was not heard."""
-    found, unheard = _verdict(s), s.entries.unheard
-    return replace(found, reasons=(unheard, *found.reasons)) if unheard else found
+    """The worst finding in words; where nothing presses, the next batch, the cycle, or 'Quiet'. The milestone is its
+    second line."""
+    return replace(_verdict(s), severity=s.findings.worst, milestone=milestone(s))
 
 
 def _verdict(s: Situation) -> Verdict:
     """The first of these that holds decides; safety stands before everything else."""
     if not s.tank.filled:
         return _dry(s)
-    if s.acting:
-        return _act(s)
-    if s.forecast.last_reading is None:
+    worst = s.findings.pressing[0] if s.findings.pressing else None
+    if worst is not None and worst.severity == Severity.ACT:
+        return _act(s, worst)
+    if s.forecast.last_reading is None and not s.living:
         return _empty(s)
-    if s.episode is not None and s.episode.open:
+    if worst is not None and worst.severity == Severity.TEST:
+        return _test(s, worst)
+    if s.findings.has("upset_open"):
         return _recovering(s)
-    if _stale(s):
-        return _too_old(s)
-    surprise = next((x for x in s.forecast.surprises if s.now - x.at < timedelta(days=1.5)), None)
-    if surprise is not None:
-        return _repeat(s)
+    passed = s.next_gate is not None and s.next_gate.passed
+    if worst is not None and not passed:
+        return _watch(s, worst)
     if s.next_batch is not None:
         return _batch(s)
     return _settled(s) if s.living else _cycling(s)
-
-
-def _stale(s: Situation) -> bool:
-    limit = STALE_DAYS_SETTLED if s.living and s.next_batch is None else STALE_DAYS
-    last = s.forecast.last_reading
-    return last is not None and s.now - last > timedelta(days=limit)
-
-
-PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rhythm because it could tell nothing yet
-
-
-def telling_test(s: Situation) -> TestValue | None:
-    """The ammonia or nitrite test that would narrow the date most, while the tank cycles without animals."""
-    return None if s.living else worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
-
-
-def day_words(at: datetime, now: datetime) -> str:
-    """'today', 'tomorrow', a weekday within the week, else a date."""
-    days = (at.date() - now.date()).days
-    if days <= 0:
-        return "today"
-    if days == 1:
-        return "tomorrow"
-    return f"on {at:%A}" if days < 7 else f"on {at:%-d %b}"
-
-
-def next_test(s: Situation) -> datetime:
-    """When the next test is due: by the school's rhythm, daily near the end, in an upset and after arrivals.
-
-    While a tank cycles without animals, the day on which a test narrows the date most may bring it forward, or put
-    it off by a day or two: a test that can tell nothing yet is a test for nothing.
-    """
-    if s.levels.changed_at is not None and s.episode is not None and s.episode.open:
-        return max(s.levels.changed_at + RETEST, s.now)
-    last = s.forecast.last_reading or s.now
-    rhythm = s.school.rhythm_days
-    near = s.forecast.readiness.p25 is not None and (s.forecast.readiness.p25 - s.now.date()).days <= 5
-    arrivals = [e.at for e in newcomers(s.entries)]
-    fresh = bool(arrivals) and s.now - arrivals[-1] < timedelta(days=7)
-    if (s.episode and s.episode.open) or fresh:
-        rhythm = 1.0
-    elif s.living and not s.school.fish_in:
-        rhythm = 7.0
-    elif near:
-        rhythm = s.school.rhythm_near_end_days
-    due = last + timedelta(days=rhythm)
-    best = telling_test(s)
-    if best is not None and not near:
-        due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
-    batch = s.next_batch
-    if s.living and batch is not None:  # the gate asks for fresh tests on the day of a batch
-        due = min(due, datetime.combine(batch.planned, time(9), s.now.tzinfo))
-        due = max(due, last + timedelta(days=1))
-    return max(due, s.now)
-
-
-def test_advice(s: Situation) -> str:
-    return f"Test again {day_words(next_test(s), s.now)}."
 
 
 def _capacity_reason(s: Situation) -> str:
@@ -118,6 +59,11 @@ def _weaker_guild(s: Situation) -> str:
     if a < 0.7 * b:
         return "The first half of the bloom, which clears ammonia, is the smaller one."
     return "Both halves of the bloom are about equally strong."
+
+
+def over_words(s: Situation) -> list[str]:
+    """What is over its limit, with the interval that the kit allows."""
+    return [f.sentence for f in s.findings if f.key in OVER]
 
 
 def _surprise_reasons(s: Situation) -> list[str]:
@@ -168,23 +114,51 @@ def _empty(s: Situation) -> Verdict:
     )
 
 
-def over_words(s: Situation) -> list[str]:
-    """What is over its limit, with the interval that the kit allows."""
-    lv, found = s.levels, []
-    told = "is about" if lv.changed_at is None else "should be, after the change, about"
-    if lv.nh3 and lv.nh3.seen >= lv.limits.nh3 and lv.nh3_band:
-        found.append(
-            f"Free ammonia {told} {mg_text(lv.nh3.seen)} as N ({figure(lv.nh3.low, 2)} to "
-            f"{figure(lv.nh3.high, 2)} by the kit's step), at pH {figure(lv.ph)}"
-            f"{'' if lv.ph_measured else ' (not read lately)'} and {s.units.temp(lv.temp_c)}: "
-            f"it {lv.nh3_band.words}. The limit for the animals here is {figure(lv.limits.nh3)}."
-        )
-    if lv.no2 and lv.no2.seen >= lv.limits.no2 and lv.no2_band:
-        found.append(
-            f"Nitrite {told} {mg_text(lv.no2.seen)} as N ({figure(lv.no2.low, 2)} to "
-            f"{figure(lv.no2.high, 2)}): it {lv.no2_band.words}. The limit is {figure(lv.limits.no2)}."
-        )
-    return found
+def _others(s: Situation, worst: Finding) -> list[str]:
+    """What else was found, said and done about it."""
+    found = [f.sentence for f in s.findings if f is not worst and f.severity > Severity.KNOW]
+    return [*dict.fromkeys(found)]
+
+
+def _beside(s: Situation, worst: Finding) -> tuple[str, ...]:
+    """The reasons under a verdict that a finding gives: its why, what never to do, the rest, and what ends it."""
+    never = tuple(dict.fromkeys(n for f in s.findings.pressing for n in f.row.never))
+    return (
+        worst.row.why,
+        *_others(s, worst),
+        *([f"Never now: {'; '.join(never)}."] if never else []),
+        *([f.sentence for f in s.findings if f.severity == Severity.KNOW][:2]),
+        _capacity_reason(s),
+        f"What would change this: {worst.row.ends}.",
+    )
+
+
+def _act(s: Situation, worst: Finding) -> Verdict:
+    call = f"Act now: {act_words(s, worst)}."
+    first = next(iter(s.response.changes), None) if s.response is not None else None
+    if worst.key in OVER and s.levels.changed_at is not None:
+        call = f"Test {_at_words(next_test(s).due, s.now)}."
+    elif worst.key in OVER and first is not None:
+        assert s.response is not None
+        more = s.response.changes[1:]
+        call = f"Act now: change {s.units.volume(first.litres)}"
+        if more:
+            call += f", then {s.units.volume(more[0].litres)} {_at_words(more[0].at, s.now)}"
+            call += f" and {len(more) - 1} more" if len(more) > 1 else ""
+        call += "."
+    food = ration(s).words if s.living else ""
+    return Verdict("act", call, worst.sentence, food, _beside(s, worst))
+
+
+def act_words(s: Situation, worst: Finding) -> str:
+    """The first thing to do, as a clause: an act of the worst finding that nothing forbids, else a change or a test."""
+    for key in worst.acts:
+        if key not in s.findings.forbidden:
+            title = s.reference.acts[key].title
+            return title[0].lower() + title[1:]
+    if s.findings.share:
+        return f"change {s.units.volume(s.findings.share * s.volume_l)}"
+    return "look, and test"
 
 
 def _at_words(at: datetime, now: datetime) -> str:
@@ -194,49 +168,23 @@ def _at_words(at: datetime, now: datetime) -> str:
     return f"at {at:%H:%M}" if at.date() == now.date() else f"{day_words(at, now)} at {at:%H:%M}"
 
 
-def _over_words(s: Situation) -> str:
-    """The worse of the two against its limit, in a sentence."""
-    lv = s.levels
-    what, found, limit = (
-        ("nitrite", lv.no2, lv.limits.no2) if lv.worst == "nitrite" else ("free ammonia", lv.nh3, lv.limits.nh3)
-    )
-    assert found is not None
-    is_about = f"{what} is about" if lv.changed_at is None else f"after the change {what} should be about"
-    return f"{is_about[0].upper()}{is_about[1:]} {mg_text(found.seen)}; the limit here is {figure(limit)}."
+def _test(s: Situation, worst: Finding) -> Verdict:
+    found = next_test(s)
+    call = f"{found.title} {day_words(found.due, s.now)}."
+    food = ration(s).words if s.living and ration(s).level < Feeding.USUAL else ""
+    return Verdict("test", call, worst.sentence, food, _beside(s, worst))
 
 
-def _act(s: Situation) -> Verdict:
-    response = s.response
-    assert response is not None
-    lv = s.levels
-    because = _over_words(s)
-    call, advice = "Act now.", "Do not feed until it is over."
-    if lv.changed_at is not None:
-        call = f"Test {_at_words(response.retest_at, s.now)}."
-        if response.changes:
-            first = response.changes[0]
-            advice = f"Else change {s.units.volume(first.litres)} {_at_words(first.at, s.now)}."
-    elif response.changes:
-        first, more = response.changes[0], response.changes[1:]
-        call = f"Act now: change {s.units.volume(first.litres)}"
-        if more:
-            then = day_words(more[0].at, s.now)
-            call += f", then {s.units.volume(more[0].litres)} {then}"
-            call += f" and {len(more) - 1} more" if len(more) > 1 else ""
-        call += "."
-    reasons = over_words(s)
-    reasons.append(_capacity_reason(s))
-    reasons.append(f"The animals put out about {load_text(s.forecast.load_now)} a day.")
-    if response.frees_ammonia:
-        reasons.append("The new water has the higher pH: it frees ammonia for a while, so the steps are smaller.")
-    reasons.append(f"What would change this: readings below the limits, and then {CLEAN_DAYS} clean days.")
-    return Verdict("act", call, because, advice, tuple(reasons))
+def _watch(s: Situation, worst: Finding) -> Verdict:
+    food = ration(s).words if s.living and ration(s).level < Feeding.USUAL else ""
+    advice = f"{food} {test_advice(s)}".strip()
+    return Verdict("watch", "Watch.", worst.sentence, advice, _beside(s, worst))
 
 
 def _recovering(s: Situation) -> Verdict:
     assert s.episode is not None
     done = s.episode.clean_days
-    if s.levels.changed_at is not None and done == 0:
+    if s.levels.changed_at is not None and done == 0 and (s.levels.nh3 or s.levels.no2):
         return _changed(s)
     words = {0: "No clean day yet", 1: "One clean day"}.get(done, f"{done} clean days")
     return Verdict(
@@ -259,7 +207,7 @@ def _changed(s: Situation) -> Verdict:
     expected = [f"free ammonia to about {mg_text(lv.nh3.seen)}"] if lv.nh3 else []
     expected += [f"nitrite to about {mg_text(lv.no2.seen)}"] if lv.no2 else []
     assert lv.changed_at is not None
-    due = next_test(s)
+    due = next_test(s).due
     return Verdict(
         "test",
         f"Test {_at_words(due, s.now)}.",
@@ -269,33 +217,6 @@ def _changed(s: Situation) -> Verdict:
             f"The limits for the animals here are {figure(lv.limits.nh3)} and {figure(lv.limits.no2)}{NBSP}mg/L as N.",
             _capacity_reason(s),
             f"What would change this: a reading now, and then {CLEAN_DAYS} clean days.",
-        ),
-    )
-
-
-def _too_old(s: Situation) -> Verdict:
-    last = s.forecast.last_reading
-    assert last is not None
-    return Verdict(
-        "test",
-        "Test before you trust this.",
-        f"The last reading is {(s.now - last).days} days old, and the band widens with every day.",
-        "Ammonia and nitrite are enough.",
-        (_capacity_reason(s), *_surprise_reasons(s), "What would change this: a fresh reading of both."),
-    )
-
-
-def _repeat(s: Situation) -> Verdict:
-    x = s.forecast.surprises[-1]
-    return Verdict(
-        "test",
-        f"Repeat the {x.quantity} test.",
-        f"{x.typed} does not fit the other readings: {percent(x.probability)} likely.",
-        "A fresh vial, the full waiting time, daylight.",
-        (
-            *_surprise_reasons(s),
-            _capacity_reason(s),
-            "What would change this: a second reading that agrees, or one that does not.",
         ),
     )
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from jarbloom.core.model.findings import ActRow, FindingRow
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.species import Species
+from jarbloom.core.model.words import Lexicon
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,9 @@ class Reference:
     schools: Schools
     checks: Mapping[str, EquipmentCheck]
     notes: Mapping[str, Note]
+    words: Lexicon
+    findings: Mapping[str, FindingRow]
+    acts: Mapping[str, ActRow]
     retired: frozenset[str] = frozenset()
 
     @property

@@ -8,9 +8,6 @@ from datetime import date, timedelta
 
 from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, SEEDING, culture_of
 from jarbloom.core.journal.kinds.bacteria import Bacteria
-from jarbloom.core.journal.kinds.choices import DEVICES
-from jarbloom.core.journal.kinds.off import Off
-from jarbloom.core.journal.kinds.on import On
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
@@ -81,32 +78,6 @@ def hope(told: Bacteria, on: date, tank: Tank) -> str:
         return words
     dead = SEEDING[key].dead
     return f"A bottle like this is dead with about {percent(dead)} probability (judgement): believe tests only."
-
-
-@dataclass(frozen=True)
-class SwitchedOff:
-    """A device that is off, since when and until when (None: nobody said)."""
-
-    device: str
-    name: str
-    since: date
-    until: date | None
-
-    def overdue(self, today: date) -> bool:
-        return self.until is None or self.until <= today
-
-
-def switched_off(entries: Sequence[Entry]) -> tuple[SwitchedOff, ...]:
-    """What is off now, the first to go on again first. A device stays on the list until it is ticked."""
-    off: dict[str, SwitchedOff] = {}
-    for entry in Log.of(entries).kinds(Off, On):
-        assert isinstance(entry.body, Off | On)
-        device = entry.body.device
-        if isinstance(entry.body, Off):
-            off[device] = SwitchedOff(device, dict(DEVICES)[device], entry.day, entry.body.until)
-        else:
-            off.pop(device, None)
-    return tuple(sorted(off.values(), key=lambda o: (o.until or date.min, o.device)))
 
 
 def until_for(device: str, today: date) -> date:

@@ -11,6 +11,7 @@ from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
+from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
 from jarbloom.core.journal.kinds.death import Death
@@ -22,7 +23,7 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.pace import last_arrival, pace_days
-from jarbloom.core.stocking.proof import prove
+from jarbloom.core.journal.proof import prove
 from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.core.upset.levels import episode
 from jarbloom.units import NBSP, Units, figure, load_text, percent
@@ -74,14 +75,16 @@ def gate(
     forecast: Forecast,
     reference: Reference,
     units: Units,
+    found: Findings | None = None,
 ) -> Gate:
-    """All checks for a batch as if it went in at the forecast's date."""
+    """All checks for a batch as if it went in at the forecast's date. `found`: what is found about the tank, of which
+    some keeps it shut."""
     now = forecast.as_of
     living = stock(entries, now.date())
     kinds = [reference.species[a.species] for a in batch.items if a.species in reference.species]
     sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
     checks = [
-        *of_the_tank(tank, entries, living, reference, now, sensitive),
+        *of_the_tank(tank, entries, living, reference, now, sensitive, found),
         _headroom(outlook, forecast),
         _p_safe(outlook),
     ]
@@ -97,6 +100,7 @@ def of_the_tank(
     reference: Reference,
     now: datetime,
     sensitive: bool = False,
+    found: Findings | None = None,
 ) -> tuple[Check, ...]:
     """What is asked of the tank before any animal goes in; for sensitive ones the pace is slower."""
     return (
@@ -104,9 +108,19 @@ def of_the_tank(
         *_proof(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
         *_losses(entries, reference, now),
+        *_found(found),
         *_fresh(tank, entries, now),
         *_pace(tank, entries, sensitive, living, reference, now),
     )
+
+
+def _found(found: Findings | None) -> list[Check]:
+    """What was found about the tank and keeps it shut; what has a check of its own here is left to it."""
+    held = found.holding if found is not None else ()
+    return [Check(f.key, False, f.sentence, f.row.ends) for f in held if f.key not in OWN_CHECKS]
+
+
+OWN_CHECKS = frozenset({"upset_open", "unheard", "death", "arrived", "stale", "trace"})  # asked for by number below
 
 
 def _heard(entries: Sequence[Entry]) -> list[Check]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
@@ -61,6 +61,10 @@ class Levels:
     limits: Limits
     salinity_g_kg: float = 0.0
     changed_at: datetime | None = None  # a water change came after the reading: the values are expected, not read
+    kh_dkh: float = 0.0
+    kh_measured: bool = False
+    ph_age_days: float | None = None  # of the last reading, where it is too old to stand for itself
+    no2_acts_at: float = 0.25  # sea water acts at ten times the limit, whatever the school on its gate
 
     @property
     def nh3_band(self) -> Band | None:
@@ -79,9 +83,17 @@ class Levels:
         return "nitrite" if no2 > nh3 else "ammonia"
 
     @property
+    def nh3_over(self) -> bool:
+        return bool(self.nh3 and self.nh3.seen >= self.limits.nh3)
+
+    @property
+    def no2_over(self) -> bool:
+        return bool(self.no2 and self.no2.seen >= self.no2_acts_at)
+
+    @property
     def over(self) -> bool:
         """Above the limit that animals here can be left in, by what was seen."""
-        return bool((self.nh3 and self.nh3.seen >= self.limits.nh3) or (self.no2 and self.no2.seen >= self.limits.no2))
+        return self.nh3_over or self.no2_over
 
 
 def _since(seen: LastReading | None, log: Log, tank: Tank, ammonia: bool) -> Spread | None:
@@ -103,17 +115,34 @@ def _changes_since(log: Log, seen: LastReading) -> tuple[Entry[Change], ...]:
     return changes[bisect_right(changes, seen.order, key=lambda e: e.order) :]
 
 
-def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits) -> Levels:
-    """The state of the water by the latest readings, thinned by the water changes since.
+SEA_ACTS_AT = 10 * USUAL.no2  # mg N/L; chloride keeps nitrite out of the gills (docs/schools.md, marine nitrite)
 
-    pH and temperature by reading when fresh, else as set.
+
+def acts_at_no2(tank: Tank, limits: Limits) -> float:
+    """Nitrite at which something is done: the limit, in sea water ten times that of fresh water at the least."""
+    return max(limits.no2, SEA_ACTS_AT) if tank.marine else limits.no2
+
+
+def levels(
+    tank: Tank,
+    entries: Sequence[Entry],
+    as_of: datetime,
+    limits: Limits,
+    chosen: Mapping[str, LastReading | None] | None = None,
+) -> Levels:
+    """The state of the water by the latest readings, thinned by the water changes since. `chosen`: the reading of
+    ammonia and of nitrite that decides, where it is not the last one (core/upset/credible.py).
+
+    pH and temperature by reading when fresh, else as set; of an old pH and the setting the higher. KH by its last
+    reading, whatever its age, else as set.
     """
     log = Log.of(entries)
-    ph, temp, salt = (log.latest(q) for q in ("ph", "temp", "salinity"))
-    ph_value = ph.value if ph and as_of - ph.at <= FRESH else tank.ph
+    ph, temp, salt, kh = (log.latest(q) for q in ("ph", "temp", "salinity", "kh"))
+    fresh_ph = bool(ph and as_of - ph.at <= FRESH)
+    ph_value = tank.ph if ph is None else (ph.value if fresh_ph else max(ph.value, tank.ph))
     temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
     salinity = salt.value if salt else tank.salinity_g_kg
-    am, ni = log.latest("ammonia"), log.latest("nitrite")
+    am, ni = (log.latest(q) if chosen is None else chosen.get(q) for q in ("ammonia", "nitrite"))
     tan, no2 = _since(am, log, tank, True), _since(ni, log, tank, False)
     last = max((s for s in (am, ni) if s), key=lambda s: s.order, default=None)
     changes = _changes_since(log, last) if last else ()
@@ -122,12 +151,16 @@ def levels(tank: Tank, entries: Sequence[Entry], as_of: datetime, limits: Limits
         no2,
         _free(tan, ph_value, temp_c, salinity) if tan else None,
         ph_value,
-        bool(ph and as_of - ph.at <= FRESH),
+        fresh_ph,
         temp_c,
         last.at if last else None,
         limits,
         salinity,
         changes[-1].at if changes else None,
+        tank.kh_dkh if kh is None else kh.value,
+        kh is not None,
+        (as_of - ph.at).total_seconds() / 86400 if ph and not fresh_ph else None,
+        acts_at_no2(tank, limits),
     )
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from jarbloom.core.model.schools import Corrective
@@ -17,6 +18,10 @@ from jarbloom.core.water.recipes import Refill, refill
 MAX_CHANGES = 10
 PLANNED_H = 72  # beyond three days a plan is worth nothing before the next readings
 LEAST_SHARE, SHARE_STEP = 0.10, 0.05
+SAME_DAY_NH3 = 0.05  # mg N/L: while free ammonia stays above, a second change follows on the same day (judgement)
+SAME_DAY = timedelta(hours=6)
+LEAST_CO2_MG_L = 1.0  # of water that meets the air in a tank with animals; the air alone would hold 0.6
+CARRIED_L = 10.0  # from here on litres are whole: nobody carries half of one
 MORNING, EVENING = (7, 30), (22, 0)  # nobody changes water in the night unless it is the first one
 RETEST = timedelta(hours=2)
 
@@ -50,6 +55,7 @@ class Response:
     frees_ammonia: bool
     retest_at: datetime
     within_limits_at: datetime | None = None
+    no_better: bool = False  # with the water at hand every change would leave more free ammonia than none
 
 
 @dataclass(frozen=True)
@@ -80,17 +86,26 @@ class _Water:
     no2: float
     ph: float
     kh: float
+    aired: float  # pH once it has met the air as this tank does
 
 
-def _changed(water: _Water, f: float, tank: Tank, salt: Constants) -> _Water:
+def _co2_mg_l(ph: float, kh: float) -> float:
+    """Free CO2 of water in fresh-water equilibrium, about 3 KH 10^(7 - pH), KH in dKH (pK1 6.35 at 25 deg C)."""
+    return 3.0 * kh * 10.0 ** (7.0 - ph)
+
+
+def _aired_ph(kh: float, co2: float) -> float:
+    """pH of water of this KH with so much CO2 in it."""
+    return 7.0 + math.log10(max(3.0 * kh, 0.05) / co2)
+
+
+def _changed(water: _Water, f: float, tank: Tank, salt: Constants, co2: float) -> _Water:
     source = tank.refill
     ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f, salt)
-    return _Water(
-        after_change(water.tan, f, source.brings_mg_n_l),
-        after_change(water.no2, f),
-        ph,
-        after_change(water.kh, f, source.kh_dkh),
-    )
+    kh = after_change(water.kh, f, source.kh_dkh)
+    # Mixed in the bucket it keeps its carbon; in the tank it comes back to the tank's own CO2. The higher pH decides.
+    aired = ph if tank.water_kind != "fresh" else _aired_ph(kh, co2)
+    return _Water(after_change(water.tan, f, source.brings_mg_n_l), after_change(water.no2, f), ph, kh, min(aired, 9.0))
 
 
 def _salt(levels: Levels) -> Constants:
@@ -98,82 +113,119 @@ def _salt(levels: Levels) -> Constants:
 
 
 def _nh3(water: _Water, levels: Levels) -> float:
-    return water.tan * float(unionised_fraction(water.ph, levels.temp_c, levels.salinity_g_kg))
+    """Free ammonia by the higher of the mixed and the aired pH."""
+    ph = max(water.ph, water.aired)
+    return water.tan * float(unionised_fraction(ph, levels.temp_c, levels.salinity_g_kg))
 
 
 def _badness(water: _Water, levels: Levels) -> float:
-    nh3 = _nh3(water, levels)
-    return max(nh3 / levels.limits.nh3, water.no2 / levels.limits.no2)
+    return max(_nh3(water, levels) / levels.limits.nh3, water.no2 / levels.no2_acts_at)
 
 
 def _later(water: _Water, production: Production, days: float) -> _Water:
-    return _Water(water.tan + production.tan * days, water.no2 + production.no2 * days, water.ph, water.kh)
+    return replace(water, tan=water.tan + production.tan * days, no2=water.no2 + production.no2 * days)
 
 
-def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: Production) -> float:
-    """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest."""
-    n = round((most - LEAST_SHARE) / SHARE_STEP)
-    shares, salt = [LEAST_SHARE + SHARE_STEP * k for k in range(n + 1)], _salt(levels)
-    scored = [(_badness(_later(_changed(water, f, tank, salt), production, 1.0), levels), f) for f in shares]
+def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: Production, co2: float) -> float:
+    """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest. 0 when
+    every share is worse than none."""
+    n = max(0, round((most - LEAST_SHARE) / SHARE_STEP))
+    shares, salt = [min(most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], _salt(levels)
+    scored = [(_badness(_later(_changed(water, f, tank, salt, co2), production, 1.0), levels), f) for f in shares]
     enough = [f for bad, f in scored if bad < 1.0]
-    return enough[0] if enough else min(scored)[1]
+    if enough:
+        return enough[0]
+    best, f = min(scored)
+    return f if best < _badness(_later(water, production, 1.0), levels) else 0.0
 
 
-def respond(tank: Tank, levels: Levels, production: Production, school: Corrective, now: datetime) -> Response:
-    """Changes from now on until free ammonia and nitrite stay below the limits to the next one.
+def _carried(f: float, volume: float, most: float) -> float:
+    """Litres of a change: whole ones that a person can measure, within what is allowed."""
+    litres = f * volume
+    if litres < CARRIED_L:
+        return round(litres, 1)
+    up = math.ceil(litres - 1e-9)
+    return float(up if up <= most * volume + 0.5 else math.floor(litres))
 
-    Values are expected ones, from the reading as seen; `nh3_after` spans what the kit's step allows.
+
+def _start(tank: Tank, levels: Levels) -> tuple[_Water, float]:
+    """The water as it stands, by the upper edge of the kit's step, and the CO2 that it holds."""
+    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
+    co2 = max(_co2_mg_l(levels.ph, levels.kh_dkh), LEAST_CO2_MG_L)
+    return _Water(tan.high, no2.high, levels.ph, levels.kh_dkh, levels.ph), co2
+
+
+def eases(tank: Tank, levels: Levels, share: float) -> bool:
+    """Whether a change of this share leaves no more free ammonia than there is, or stays far below the limit."""
+    water, co2 = _start(tank, levels)
+    after = _changed(water, share, tank, _salt(levels), co2)
+    return _nh3(after, levels) <= max(_nh3(water, levels), 0.5 * levels.limits.nh3)
+
+
+def respond(
+    tank: Tank, levels: Levels, production: Production, school: Corrective, now: datetime, most: float = 1.0
+) -> Response:
+    """Changes from now on until free ammonia and nitrite stay below the limits to the next one, by the upper edge of
+    what the kit's step allows; values told are those as seen. `most`: the largest share that a finding allows.
     """
     volume = net_l(tank)
-    tan = levels.tan or Spread(0, 0, 0)
-    no2 = levels.no2 or Spread(0, 0, 0)
-    water = _Water(tan.seen, no2.seen, levels.ph, tank.kh_dkh)
-    wide = tan.seen or 1.0
+    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
+    water, co2 = _start(tank, levels)
+    # what was seen, as a share of the upper edge: for the figures that are told
+    seen_tan = tan.seen / tan.high if tan.high else 1.0
+    seen_no2 = no2.seen / no2.high if no2.high else 1.0
+    least_tan = tan.low / tan.high if tan.high else 1.0
+    most = min(school.max_fraction, most)
     interval = timedelta(hours=school.interval_h)
     changes: list[Change] = []
-    at, frees, reached_at = now, False, None
+    at, frees, reached_at, no_better = now, False, None, False
     if levels.changed_at is not None:  # one was just made: the next is due when the school's interval is over
         at = max(now, _civil(levels.changed_at + interval))
-        days = (at - now).total_seconds() / 86400
-        water = _later(water, production, days)
+        water = _later(water, production, (at - now).total_seconds() / 86400)
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
-        following = _civil(at + interval)
-        days = (following - at).total_seconds() / 86400
+        wait = interval
         if _badness(water, levels) >= 1.0:
             reached_at = None
-            f = _share(water, tank, levels, school.max_fraction, production)
-            after = _changed(water, f, tank, _salt(levels))
-            nh3_before = _nh3(water, levels)
-            nh3_after = _nh3(after, levels)
-            frees = frees or nh3_after > nh3_before
-            step = nh3_after / wide
-            span = Spread(step * tan.low, nh3_after, step * max(tan.high, wide))
+            f = _share(water, tank, levels, most, production, co2) if most > 0 else 0.0
+            if f == 0.0:
+                no_better = not changes
+                break
+            litres = _carried(f, volume, most)
+            after = _changed(water, litres / volume, tank, _salt(levels), co2)
+            before_nh3, after_nh3 = _nh3(water, levels), _nh3(after, levels)
+            frees = frees or max(after.ph, after.aired) > max(water.ph, water.aired) + 0.05
+            span = Spread(after_nh3 * least_tan, after_nh3 * seen_tan, after_nh3)
             changes.append(
-                Change(at, f, f * volume, water.tan, after.tan, nh3_before, span, water.no2, after.no2, after.ph)
-            )
+                Change(at, litres / volume, litres, water.tan * seen_tan, after.tan * seen_tan, before_nh3 * seen_tan,
+                       span, water.no2 * seen_no2, after.no2 * seen_no2, max(after.ph, after.aired))
+            )  # fmt: skip
             water = after
+            if after_nh3 > SAME_DAY_NH3:
+                wait = min(wait, SAME_DAY)
         if reached_at is None and _badness(water, levels) < 1.0:
             reached_at = at
-        water, at = _later(water, production, days), following
-    first = changes[0] if changes else None
-    recipe = None
-    if first:
-        recipe = refill(
-            first.litres,
-            volume,
-            levels.temp_c,
-            tank.source.cold_c,
-            tank.source.hot_c,
-            tank.conditioner_ml_per_100l,
-            tank.conditioner_whole_tank,
-        )
+        following = _civil(at + wait)
+        water, at = _later(water, production, (following - at).total_seconds() / 86400), following
     return Response(
         tuple(changes),
-        recipe,
+        _recipe(tank, levels, changes[0].litres) if changes else None,
         school,
         production.tan + production.no2,
         reached_at is not None,
         frees,
         max(now, (levels.changed_at or now) + RETEST),
         reached_at,
+        no_better,
+    )
+
+
+def _recipe(tank: Tank, levels: Levels, litres: float) -> Refill:
+    return refill(
+        litres,
+        net_l(tank),
+        levels.temp_c,
+        tank.source.cold_c,
+        tank.source.hot_c,
+        tank.conditioner_ml_per_100l,
+        tank.conditioner_whole_tank,
     )

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from jarbloom.core.setup.culture import Preparation, SwitchedOff, until_for
+from jarbloom.core.journal.switches import SwitchedOff
+from jarbloom.core.setup.culture import Preparation, until_for
 from jarbloom.core.setup.fill import FillStanding
 
 

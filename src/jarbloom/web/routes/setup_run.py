@@ -9,7 +9,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.rock import Rock
-from jarbloom.core.setup.culture import hope, preparations, switched_off
+from jarbloom.core.journal.switches import switched_off
+from jarbloom.core.setup.culture import hope, preparations
 from jarbloom.deeds import records, set_up
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused

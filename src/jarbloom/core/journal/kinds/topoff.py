@@ -1,4 +1,4 @@
-"""Fresh water for what has evaporated."""
+"""Water for what has evaporated: fresh as a rule, salt by mistake."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import ClassVar, Self
 
 from jarbloom.core.journal.asking import Clause, Heard
-from jarbloom.core.journal.kinds.field import DERIVED, number_field, text_field
+from jarbloom.core.journal.kinds.field import DERIVED, flag_field, number_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.volumes import litres_of
@@ -27,8 +27,9 @@ class TopOff(Kind):
     place: ClassVar[int] = 5
     said: ClassVar[tuple[str, ...]] = ("top", "topoff", "top-off", "topup", "top-up")
     litres: float = number_field(
-        "fresh water", dimension="volume", low=0.01, high=50000, required=True, column="amount", csv_unit="L"
+        "water", dimension="volume", low=0.01, high=50000, required=True, column="amount", csv_unit="L"
     )
+    salty: bool = flag_field("it was salt water")
     typed: str = text_field("as typed", role=DERIVED)
 
     def completed(self, setting: Setting) -> Self:
@@ -41,13 +42,15 @@ class TopOff(Kind):
         return self
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
-        return f"{units.volume(self.litres)} fresh water"
+        return f"{units.volume(self.litres)} {'salt' if self.salty else 'fresh'} water"
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
         told = line.number("top-off", units=("l", "gal", "ml"))
         litres = litres_of(told, "top-off", line)
-        made = cls.from_raw({"litres": litres, "typed": f"{told.typed} {told.unit}"}).completed(line.setting)
+        salty = line.take("salt", "saltwater", "fresh", "freshwater").startswith("salt")
+        line.take("water")
+        made = cls.from_raw({"litres": litres, "salty": salty, "typed": f"{told.typed} {told.unit}"}).completed(line.setting)
         text = line.setting.units.volume(litres)
         line.doubt(litres > UNUSUAL_SHARE * line.setting.net_l, f"A top-off of {text}, or was water changed?")
-        return Heard(made, "top-off", text)
+        return Heard(made, "top-off", text, "salt water: the salinity climbs" if salty else "")

@@ -10,6 +10,7 @@ import difflib
 import re
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import pairwise
 
 from jarbloom.core.journal.asking import Ask, Heard, Tap
 from jarbloom.core.journal.kinds.field import NOTE_MAX
@@ -24,6 +25,16 @@ from jarbloom.core.model.kit import Reading
 from jarbloom.errors import Refused
 from jarbloom.units import NBSP
 
+# Words that may turn what stands before them into something else: then the whole line is asked about
+BENDS = re.compile(
+    r"\?|\b(?:not|never|none|nothing|isn.?t|wasn.?t|didn.?t|don.?t|maybe|perhaps|probably|i think|guess|about|roughly|"
+    r"plan\w*|will|going to|gonna|should|would|could|want\w*|need\w*|if|tomorrow|yesterday|ago|last|next|before|earlier|"
+    r"later|mon(?:day)?|tue\w*|wed\w*|thu\w*|fri(?:day)?|sat(?:urday)?|sun(?:day)?|instead|correction|wrong|meant|"
+    r"actually|typo|tap|bag|shop|store|well|quarantine|qt|bucket|hospital|other|neighbou?r\w*|friend\w*|each|every|"
+    r"times|twice|both|per|half|third|quarter|dozen|minus|plus|total|also|except|dead|died|lost|gave|given|sold|moved|"
+    r"born|added|removed|replaced|changed|dosed|fed|but|then)\b"
+)
+PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
 CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])\.[0-5]\d$")  # 'am 7.30'
 
 
@@ -41,11 +52,12 @@ class Chip:
 
 @dataclass(frozen=True)
 class Parsed:
-    """`bodies` is empty as long as a question is open."""
+    """`bodies` is empty as long as a question is open. `note`: words behind what was understood, kept with the first."""
 
     at: datetime
     bodies: tuple[Body, ...]
     chips: tuple[Chip, ...]
+    note: str = ""
 
     @property
     def questions(self) -> tuple[Chip, ...]:
@@ -65,10 +77,11 @@ class _Line(Tokens):
         self.heard: list[Heard] = []
         self.readings: dict[str, Reading] = {}
         self.chips: list[Chip] = []
+        self.note = ""
         while self.k < len(self.tokens):
             self.began = self.k
             try:
-                if not self._moment() and not self._clause():
+                if not self._moment() and not self._clause() and not self._words_behind():
                     raise self._unknown()
             except (Ask, Refused) as asked:
                 self.k = max(self.k, self.began + 1)
@@ -79,7 +92,31 @@ class _Line(Tokens):
         bodies = [h.body for h in self.heard]
         if self.readings:
             bodies.insert(0, Tested(readings=tuple(self.readings.values())))
-        return Parsed(self.at or self.now, tuple(bodies), tuple(self.chips))
+        return Parsed(self.at or self.now, tuple(bodies), tuple(self.chips), self.note)
+
+    def _words_behind(self) -> bool:
+        """Words behind readings and deeds that were understood ('am 0 ni 0, fish calm') are kept with them, as long as
+        none of them may bend what stands before: a denial, a plan, another time, another water, another number."""
+        if not (self.heard or self.readings) or any(not c.ok for c in self.chips):
+            return False
+        text = self.line[self.starts[self.k] :].strip()
+        first = self.tokens[self.k].lower()
+        if not self.line[: self.starts[self.k]].rstrip().endswith((",", ";")):
+            return False
+        if self.sure or BENDS.search(text.lower()) or not re.match(r"[a-z(]", first) or first in UNITS:
+            return False
+        if difflib.get_close_matches(first, KEYWORDS, n=1, cutoff=0.8) and len(first) > 3:
+            return False
+        pieces = [t.lower().rstrip(":=,") for t in self.tokens[self.k :]]
+        for word, behind in pairwise(pieces):
+            if word in KEYWORDS and (re.match(r"[<>]?[.\d]", behind) or word in SAID):
+                return False
+        if any(p in SAID and p not in PLAIN_WORDS for p in pieces) or any(re.fullmatch(r"[<>]?[\d.,]+%?", p) for p in pieces):
+            return False
+        self.note = text
+        self.k = len(self.tokens)
+        self.chips.append(Chip(True, "note", "in words", text[:60], "kept with it"))
+        return True
 
     def _moment(self) -> bool:
         found = moment(self.tokens[self.k :], self.now)

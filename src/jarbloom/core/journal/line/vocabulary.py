@@ -29,7 +29,7 @@ UNITS: Mapping[str, str] = {
     "gal": "gal", "gallon": "gal", "gallons": "gal", "ml": "ml",
     "c": "c", "°c": "c", "f": "f", "°f": "f",
     "g": "g", "gram": "g", "grams": "g", "mg": "mg", "kg": "kg", "lb": "lb", "lbs": "lb",
-    "sg": "sg", "g/kg": "g/kg", "ppt": "ppt", "psu": "psu", "dkh": "dkh", "%": "%",
+    "sg": "sg", "g/kg": "g/kg", "ppt": "ppt", "psu": "psu", "dkh": "dkh", "dgh": "dgh", "%": "%",
     "mg/l": "mg/l", "ppm": "ppm",
     "d": "d", "day": "d", "days": "d", "h": "h", "hour": "h", "hours": "h", "min": "min", "minutes": "min",
 }  # fmt: skip

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.clean import is_clean
+from jarbloom.core.journal.clean import WASTE, is_clean
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.feed import Feed
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
-from jarbloom.core.model.schools import Requirement
+from jarbloom.core.model.schools import Requirement, Schools
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
@@ -94,3 +95,40 @@ class _Fed:
     def by(self, test: Entry) -> bool:
         k = bisect_right(self.given, test.at)
         return bool(k and test.at - self.given[k - 1] <= FED_WITHIN) or bool(stock(self.log, test.day))
+
+
+STOCKED_DAYS = 7.0  # a tank that was stocked before its log began proves itself under its own load for so long (practice)
+
+
+def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
+    """Whether the tank has been cycled: the school's proof was given at some time before animals came, or it holds now;
+    a tank that was stocked before its log began, or against the gate, has been clean under its own load for a week."""
+    log = Log.of(log).until(now)
+    gate = schools.cycling[tank.school].gate
+    if gate and all(prove(tank, log, r, now).met for r in gate):
+        return True
+    came = next((e for e in log.kinds(Arrival)), None)
+    if came is None:
+        return False
+    if not came.body.already_in and not came.body.override:
+        before = Log.of(log).until(came.at)
+        if gate and all(prove(tank, before, r, came.at).met for r in gate):
+            return True
+    return lived_clean(tank, log, came.at)
+
+
+def lived_clean(tank: Tank, log: Log, since: datetime) -> bool:
+    """Clean tests of both forms over a week with animals in, and nothing above clean between them."""
+    first: datetime | None = None
+    for entry in log.kinds(Tested):
+        if entry.at < since:
+            continue
+        clean = is_clean(entry.readings, tank.kit)
+        if clean is False or any(r.low > 0 and r.quantity in WASTE and not r.masked for r in entry.readings):
+            first = None
+        elif clean:
+            if first is None:
+                first = entry.at
+            elif entry.at - first >= timedelta(days=STOCKED_DAYS - 0.25):
+                return True
+    return False

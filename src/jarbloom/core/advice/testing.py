@@ -1,0 +1,147 @@
+"""Which test is due, and when: one answer for verdict, job, calendar and mail."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, time, timedelta
+
+from jarbloom.core.advice.alkalinity import kh_is_due
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.value import TestValue, worthwhile
+from jarbloom.core.journal.book import newcomers
+from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE
+from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.model.findings import Severity
+from jarbloom.core.upset.response import RETEST
+from jarbloom.units import NBSP, figure
+
+PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rhythm because it could tell nothing yet
+READ_LATELY = timedelta(hours=12)  # a reading this young need not be taken again today
+REPEATS = frozenset({"masked", "doubtful_low", "contradiction", "repeat_high", "surprise", "over_range", "fine_words",
+                     "thermometers", "kh_step"})  # fmt: skip  # a repeat is asked for, however young the reading
+AT_LENGTH = {"temp": "temperature", "ph": "pH", "kh": "KH", "salinity": "salinity"}
+ORDER = ("ammonia", "nitrite", "nitrate", "ph", "kh", "temp", "salinity", "oxygen")
+
+
+@dataclass(frozen=True)
+class NextTest:
+    """What is to be tested next, and from when on it is due. `repeat`: a reading is to be taken once more."""
+
+    quantities: tuple[str, ...]
+    due: datetime
+    repeat: bool = False
+    why: str = ""
+
+    @property
+    def title(self) -> str:
+        names = [AT_LENGTH.get(q, q) for q in self.quantities]
+        listed = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+        return f"{'Repeat the test of' if self.repeat else 'Test'} {listed}"
+
+
+def telling_test(s: Situation) -> TestValue | None:
+    """The ammonia or nitrite test that would narrow the date most, while the tank cycles without animals."""
+    return None if s.living else worthwhile([t for t in s.forecast.next_tests if t.quantity != "nitrate"])
+
+
+def day_words(at: datetime, now: datetime) -> str:
+    """'today', 'tomorrow', a weekday within the week, else a date."""
+    days = (at.date() - now.date()).days
+    if days <= 0:
+        return "today"
+    if days == 1:
+        return "tomorrow"
+    return f"on {at:%A}" if days < 7 else f"on {at:%-d %b}"
+
+
+def test_advice(s: Situation) -> str:
+    found = next_test(s)
+    if found.repeat and found.due <= s.now:
+        return f"{found.title} today."
+    return f"Test again {day_words(found.due, s.now)}."
+
+
+def next_test(s: Situation) -> NextTest:
+    """What the findings want today comes first; else the school's rhythm, daily in an upset and after arrivals."""
+    if s.levels.changed_at is not None and s.over:
+        due = max(s.levels.changed_at + RETEST, s.now)
+        return NextTest((*WASTE, "ph"), due, why="Two hours after the change; it decides the next one.")
+    wanted = _wanted(s)
+    if wanted:
+        return wanted
+    extra = ("kh",) if kh_is_due(s) else ()
+    last = s.forecast.last_reading
+    if last is None:
+        return NextTest((*WASTE, "ph"), s.now, why="Nothing can be forecast without a reading.")
+    due = _rhythm(s, last)
+    best, quantities, why = telling_test(s), (*WASTE, *extra), _why(s)
+    if best is not None:
+        quantities = ("nitrite", "ammonia", *extra) if best.quantity == "nitrite" else quantities
+        why += (
+            f" {best.quantity.capitalize()} on {best.day:%A} would narrow it most: from {figure(best.width_now, 2)} "
+            f"to about {figure(best.width_after, 2)}{NBSP}days."
+        )
+    if extra:
+        why += " KH too: what was spent since it was read is much of it."
+    return NextTest(quantities, due, why=why)
+
+
+def _wanted(s: Situation) -> NextTest | None:
+    """What findings want today and the log does not have from the last hours."""
+    repeat, fresh = [], []
+    reason = ""
+    for f in s.findings:
+        if f.severity < Severity.TEST:
+            continue
+        for q in f.tests:
+            again = f.key in REPEATS and f.severity >= Severity.TEST
+            if again or not _read_lately(s, q):
+                (repeat if again else fresh).append(q)
+                reason = reason or f.row.why
+    if not repeat and not fresh:
+        return None
+    both = tuple(q for q in ORDER if q in {*repeat, *fresh})
+    return NextTest(both, s.now, bool(repeat), reason)
+
+
+def _read_lately(s: Situation, quantity: str) -> bool:
+    last = s.entries.latest(quantity)
+    return last is not None and s.now - last.at <= READ_LATELY
+
+
+def _why(s: Situation) -> str:
+    if s.episode is not None and s.episode.open:
+        return f"{CLEAN_DAYS} clean days in a row end the upset."
+    return "It sets the date of the next batch." if s.next_batch else f"The rhythm of {s.school.name}."
+
+
+def _rhythm(s: Situation, last: datetime) -> datetime:
+    """By the school's rhythm, daily near the end, in an upset and after arrivals, and as often as any finding asks.
+
+    While a tank cycles without animals, the day on which a test narrows the date most may bring it forward, or put
+    it off by a day or two: a test that can tell nothing yet is a test for nothing.
+    """
+    rhythm = s.school.rhythm_days
+    near = s.forecast.readiness.p25 is not None and (s.forecast.readiness.p25 - s.now.date()).days <= 5
+    arrivals = [e.at for e in newcomers(s.entries)]
+    fresh = bool(arrivals) and s.now - arrivals[-1] < timedelta(days=7)
+    if (s.episode and s.episode.open) or fresh:
+        rhythm = 1.0
+    elif s.living and not s.school.fish_in:
+        rhythm = 7.0
+    elif near:
+        rhythm = s.school.rhythm_near_end_days
+    if s.findings.rhythm_days:
+        rhythm = min(rhythm, s.findings.rhythm_days)
+    due = last + timedelta(days=rhythm)
+    dosed = [e.at for e in s.entries.kinds(Dose)[-1:] if e.at > last]
+    if dosed and not s.living and (near or s.school.feeds_by != "dose" or s.school.rhythm_days <= 1):
+        due = dosed[0] + timedelta(days=1)  # the proof asks for the water a day after the dose
+    best = telling_test(s)
+    if best is not None and not near:
+        due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
+    batch = s.next_batch
+    if s.living and batch is not None:  # the gate asks for fresh tests on the day of a batch
+        due = min(due, datetime.combine(batch.planned, time(9), s.now.tzinfo))
+        due = max(due, last + timedelta(days=1))
+    return max(due, s.now)

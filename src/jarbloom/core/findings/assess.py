@@ -1,0 +1,55 @@
+"""All rules over a tank and a moment: the one list that verdict, jobs, food, gate and tests are read from."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from jarbloom.core.findings import animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste
+from jarbloom.core.findings.facts import Facts
+from jarbloom.core.findings.finding import RULES, Finding, Findings
+
+MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste)
+# What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
+COVERED = {
+    "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste", "sea_nitrite", "hidden_body"),
+    "total_chronic": ("total_chronic_fish", "ammonia_over"),
+    "kh_low": ("kh_spent",),
+    "warm": ("too_hot", "heater_on", "heat_corals"),
+    "too_hot": ("heater_on",),
+    "too_cold": ("heater_dead",),
+    "temp_step": ("too_hot", "too_cold", "heater_on", "heater_dead", "cold_refill", "thermometers"),
+    "salinity_off": ("salinity_high", "salinity_low"),
+    "salinity_unread": ("salt_unknown", "topup_salt", "topoff_stuck"),
+    "lying": ("nerves", "gills", "gills_waste"),
+    "off_colour": ("nerves", "gills", "gills_waste", "lying", "parasite"),
+    "media_lost": ("media_lost_trace",),
+    "death": ("death_series",),
+    "missing": ("jumped", "missing_night"),
+    "exposed": ("toxin", "inverts_first"),
+    "new_thing": ("toxin", "exposed"),
+    "milky": ("overfed",),
+    "food_left": ("overfed",),
+    "upset_open": ("ammonia_over", "nitrite_over"),
+    "stale": ("never_tested", "never_answered"),
+    "parasite": ("dust",),
+    "ph_off": ("co2", "kh_spent", "nh3_freed"),
+    "kh_step": ("kh_spent",),
+}  # fmt: skip
+
+
+def assess(facts: Facts) -> Findings:
+    """Every rule once, the worst first. A finding whose evidence is past its hours fades to a watch, then goes."""
+    if not facts.tank.filled:
+        return Findings()
+    found = []
+    for key, function in RULES.items():
+        row = facts.reference.findings[key]
+        for one in function(facts):
+            age = facts.now - one.at
+            if age > timedelta(hours=row.hours + 24 * row.watch_days):
+                continue
+            found.append(Finding(row, one, age > timedelta(hours=row.hours)))
+    keys = {f.key for f in found if not f.fading}
+    left = [f for f in found if not keys.intersection(COVERED.get(f.key, ()))]
+    order = {k: n for n, k in enumerate(facts.reference.findings)}
+    return Findings(tuple(sorted(left, key=lambda f: (-f.severity, order[f.key]))), bool(facts.said("fry")))

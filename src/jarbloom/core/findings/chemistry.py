@@ -1,0 +1,166 @@
+"""pH, alkalinity and carbon dioxide: what has moved, what is spent, and what a rise of pH frees."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import timedelta
+from itertools import pairwise
+
+from jarbloom.core.findings.facts import Facts, Value, ids
+from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.model.findings import Severity
+from jarbloom.units import NBSP, figure
+
+KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
+KH_FELL = 0.8  # of the tank's own: below this share it is being spent
+KH_STEP, KH_STEP_DAYS = 2.5, 10.0
+PH_MOVED, PH_BLOOM_STOPS = 0.5, 6.5
+PH_SWING = 0.6  # planted water swings by some tenths from dawn to evening
+STEP_H = 30  # two pH readings this near make a step
+GAS_FALL = 0.8
+
+
+@rule("kh_low")
+def kh_low(facts: Facts) -> Iterable[Found]:
+    kh = facts.last("kh", 24 * 45)
+    if kh is None or kh.seen >= KH_LOW or _soft_by_design(facts, kh):
+        return
+    yield Found(f"KH reads {kh.typed}: below {figure(KH_LOW)} it is soon spent, and the pH falls.", kh.at, ids((kh,)))
+
+
+@rule("kh_spent")
+def kh_spent(facts: Facts) -> Iterable[Found]:
+    kh, ph = facts.last("kh", 24 * 45), facts.last("ph", 24 * 45)
+    if kh is None or kh.seen > KH_SPENT:
+        return
+    acid = ph is not None and ph.seen < PH_BLOOM_STOPS
+    if not acid and kh.seen > 0.5 and _soft_by_design(facts, kh):
+        return
+    if _soft_by_design(facts, kh) and not _waste(facts):
+        return
+    words = f"KH reads {kh.typed}" + (f" and pH {ph.typed}" if ph is not None else "")
+    text = f"{words}: the KH is spent, and low pH stops the bacteria. Small changes, a slow rise."
+    if not facts.alive:
+        text = f"{words}: the KH is spent, and low pH stops the bacteria. Without animals a large change brings it back."
+    if _waste(facts):
+        text += " Ammonia is in the water too: NH3 rises ten-fold with each unit of pH."
+    severity = Severity.ACT if facts.alive else Severity.WATCH
+    limits = {} if facts.alive else {"change_most": 100.0, "share": 0.0}
+    yield Found(text, kh.at, ids(v for v in (kh, ph) if v), severity, **limits)  # type: ignore[arg-type]
+
+
+def _soft_by_design(facts: Facts, kh: Value) -> bool:
+    """Its KH stands where it stood before, or where it was set, and nothing accumulates."""
+    own = facts.own("kh", kh.at)
+    own = facts.tank.kh_dkh if own is None else own
+    return kh.seen >= KH_FELL * own - 0.26 and own <= KH_LOW + 0.5
+
+
+def _waste(facts: Facts) -> bool:
+    am = facts.last("ammonia", 24 * 4)
+    return am is not None and am.low > 0
+
+
+@rule("kh_step")
+def kh_step(facts: Facts) -> Iterable[Found]:
+    kh = facts.values("kh", 24 * (KH_STEP_DAYS + 3))
+    if len(kh) < 2:
+        return
+    a, b = kh[-2], kh[-1]
+    if abs(b.seen - a.seen) < KH_STEP or b.at - a.at > timedelta(days=KH_STEP_DAYS):
+        return
+    severity = Severity.TEST if facts.corals or b.seen < a.seen else Severity.WATCH
+    yield Found(
+        f"KH {a.typed} on {a.at:%-d %b} and {b.typed} now, a KH step of {figure(abs(b.seen - a.seen), 2)}{NBSP}dKH: "
+        "stop dosing, repeat the test, no forced way back.",
+        b.at, ids((a, b)), severity,
+    )  # fmt: skip
+
+
+@rule("ph_low_bloom")
+def ph_low_bloom(facts: Facts) -> Iterable[Found]:
+    ph = facts.last("ph", 24 * 14)
+    if ph is None or ph.seen >= PH_BLOOM_STOPS or (facts.alive and not _waste(facts)):
+        return
+    if facts.alive and _soft_by_design_ph(facts, ph) and not _waste(facts):
+        return
+    yield Found(
+        f"pH reads {ph.typed}: below {figure(PH_BLOOM_STOPS)} low pH stops the bacteria. Alkalinity first; no dose "
+        "until it is back.", ph.at, ids((ph,)),
+    )  # fmt: skip
+
+
+def _soft_by_design_ph(facts: Facts, ph: Value) -> bool:
+    own = facts.own("ph", ph.at) or facts.tank.ph
+    return abs(ph.seen - own) < PH_MOVED
+
+
+@rule("ph_off")
+def ph_off(facts: Facts) -> Iterable[Found]:
+    ph = facts.last("ph", 72)
+    if ph is None:
+        return
+    own = facts.own("ph", ph.at)
+    own = facts.tank.ph if own is None else own
+    low, high = facts.ph_range
+    moved = ph.seen - own
+    outside = facts.alive and (ph.seen < low - PH_MOVED or ph.seen > high + PH_MOVED) and abs(moved) >= 0.25
+    if abs(moved) < PH_SWING - 0.01 and not outside:
+        return
+    if not facts.alive and abs(moved) < 1.0:
+        return
+    what = f"away from this tank’s own {figure(own)}" if abs(moved) >= PH_SWING - 0.01 else "outside the residents’ range"
+    severity = Severity.TEST if facts.alive else Severity.WATCH
+    yield Found(f"pH reads {ph.typed}, {what}: repeat it, and find out what moved it.", ph.at, ids((ph,)), severity)
+
+
+@rule("nh3_freed")
+def nh3_freed(facts: Facts) -> Iterable[Found]:
+    """The pH rose within a day, and ammonia was read, or signs say so."""
+    if not facts.alive:
+        return
+    risen = _rise(facts)
+    buffer = facts.said("buffer", hours=24)
+    if risen is None and not buffer:
+        return
+    am = [v for v in facts.values("ammonia", 48) if v.seen >= 0.4]
+    if not am:
+        return
+    words = f"pH {risen[0].typed} to {risen[1].typed} within a day" if risen else "The pH was raised, by your words"
+    at = risen[1].at if risen else buffer[-1].at
+    yield Found(
+        f"{words}, with ammonia {am[-1].typed} in the water: NH3 rises about ten-fold with each unit of pH, whatever "
+        "the total does.", at, (*ids(am[-1:]), *ids(buffer), *(ids(risen) if risen else ())),
+    )  # fmt: skip
+
+
+def _rise(facts: Facts) -> tuple[Value, Value] | None:
+    ph = facts.values("ph", 48)
+    for a, b in pairwise(ph):
+        if b.seen - a.seen >= PH_MOVED and b.at - a.at <= timedelta(hours=STEP_H):
+            return a, b
+    return None
+
+
+@rule("bag_ammonia")
+def bag_ammonia(facts: Facts) -> Iterable[Found]:
+    """A bag named with a slow drip, or with its ammonia, and newcomers of the last day."""
+    came = facts.came(26)
+    dripped = [h for h in facts.said("dripped", hours=26) if "bag" in h.text.lower()]
+    if not came or not dripped:
+        return
+    worse = facts.said("bottom", "pale", "list", "gasp", "breath", "redgill", "dart", hours=24)
+    yield Found(
+        "A slow drip raised the pH of a bag with ammonia in it: NH3 rises ten-fold and more meanwhile, and hurt gills "
+        "show within hours. Air, dim light, no second move.",
+        dripped[-1].at, (*ids(dripped), *ids(worse)), Severity.ACT if worse else Severity.WATCH,
+    )  # fmt: skip
+
+
+@rule("co2")
+def co2(facts: Facts) -> Iterable[Found]:
+    said = facts.said("gas", hours=24)
+    if not said:
+        return
+    yield Found("CO2 ran on, by your words: it stops breathing although oxygen is there. Gas off, air on.",
+                said[-1].at, ids(said))  # fmt: skip

@@ -1,0 +1,69 @@
+"""More food than they can eat, and food that lies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from jarbloom.core.animals.bioload import usual_feed_g_day
+from jarbloom.core.findings.facts import Facts, ids
+from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.kinds.birth import Birth
+from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.model.findings import Feeding, Severity
+from jarbloom.units import NBSP, figure
+
+TOO_MUCH, FAR_TOO_MUCH = 3.0, 6.0  # times a usual ration within a day (judgement; a ration is good to a factor of two)
+LEAST_G = 0.15  # below this a weighing error is larger than the difference
+
+
+@rule("overfed")
+def overfed(facts: Facts) -> Iterable[Found]:
+    if not facts.alive:
+        return
+    said, left = facts.said("overfed", hours=24 * 8), facts.said("foodleft", hours=48)
+    block = [h for h in said if "block" in h.text.lower()]
+    going_on = [h for h in said if "times a day" in h.text.lower() and _trace(facts)]
+    recent = [
+        h for h in said
+        if h.at >= facts.since(48) or (h in block and facts.said("milky", "smell", hours=48)) or h in going_on
+    ]  # fmt: skip
+    usual = usual_feed_g_day(facts.living, facts.reference.species, facts.tank.temp_c, facts.now.date())
+    fed = [e for e in facts.lately(72, Feed) if e.body.grams]
+    by_day: dict[object, float] = {}
+    for e in fed:
+        by_day[e.day] = by_day.get(e.day, 0.0) + (e.body.grams or 0.0)
+    most = max(by_day.values(), default=0.0)
+    far = most > max(FAR_TOO_MUCH * usual, LEAST_G) or (most > max(TOO_MUCH * usual, LEAST_G) and bool(left))
+    young = bool(facts.lately(24 * 42, Birth) or facts.said("fry"))
+    if recent:
+        last = recent[-1]
+        later = facts.said("milky", hours=48)
+        at = facts.now if last in going_on else (max(last.at, later[-1].at) if last in block and later else last.at)
+        yield Found(
+            "Overfed, by your words: what is not eaten is ammonia tomorrow and takes oxygen tonight.",
+            at, ids(recent), acts=("siphon", "air"), share=0.25 if _trace(facts) else 0.0,
+            feeding=Feeding.PINCH if young else None,
+        )  # fmt: skip
+    elif far or most > max(TOO_MUCH * usual, LEAST_G):
+        ratio = most / usual if usual else 0.0
+        yield Found(
+            f"Up to {figure(most, 2)}{NBSP}g of food on one day, about {figure(ratio, 2)} times a usual ration of "
+            f"{figure(usual, 2)}{NBSP}g: overfed.",
+            fed[-1].at, (*ids(fed), *ids(left)), None if far else Severity.WATCH,
+            acts=None if far else (), feeding=None if far else Feeding.HALF,
+            share=0.25 if far and _trace(facts) else 0.0,
+        )  # fmt: skip
+
+
+def _trace(facts: Facts) -> bool:
+    return any(
+        c.reading is not None and c.reading.reading.low > 0 and c.reading.at >= facts.since(48)
+        for c in facts.credible.values()
+    ) or any(v.seen >= 0.2 for v in facts.values("ammonia", 48))
+
+
+@rule("food_left")
+def food_left(facts: Facts) -> Iterable[Found]:
+    said = facts.said("foodleft", hours=24)
+    if said and facts.alive:
+        yield Found("Food lies uneaten, by your words: take it out, and give half as much.", said[-1].at, ids(said))

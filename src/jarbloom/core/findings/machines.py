@@ -1,0 +1,59 @@
+"""Equipment that fails, and what it may do to the keeper."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from jarbloom.core.findings.facts import Facts, ids
+from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.kinds.fault import Fault
+from jarbloom.core.model.findings import Severity
+
+FALLS_C = 2.0
+
+
+@rule("electric")
+def electric(facts: Facts) -> Iterable[Found]:
+    said = facts.said("tingle", hours=48)
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "electric"]
+    if said or faults:
+        last = max([h.at for h in said] + [e.at for e in faults])
+        yield Found("There may be electric current in the water: off at the board before anybody touches it. After a "
+                    "shock, a doctor the same day.", last, (*ids(said), *ids(faults)))  # fmt: skip
+
+
+@rule("heater_broken")
+def heater_broken(facts: Facts) -> Iterable[Found]:
+    said = facts.said("glass_broken", hours=48)
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "heater_broken"]
+    if said or faults:
+        last = max([h.at for h in said] + [e.at for e in faults])
+        yield Found("The heater is cracked or ran dry: electric danger in the water, whatever the temperature says.",
+                    last, (*ids(said), *ids(faults)))  # fmt: skip
+
+
+@rule("heater_dead")
+def heater_dead(facts: Facts) -> Iterable[Found]:
+    said = facts.said("lamp_dark", hours=48)
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "heater_dead"]
+    temp, own = facts.last("temp", 26), facts.tank.temp_c
+    low, _ = facts.temp_range
+    if not facts.alive or not (said or faults):
+        return
+    last = max([h.at for h in said] + [e.at for e in faults])
+    if temp is not None and temp.at >= last and temp.seen >= max(own - 1.0, low):
+        severity = Severity.WATCH
+    else:
+        severity = Severity.ACT
+    words = f"; the water reads {facts.units.temp(temp.seen)}" if temp is not None else ""
+    yield Found(f"The heater does not heat, by the log{words}: cold comes within hours.", last,
+                (*ids(said), *ids(faults), *(ids((temp,)) if temp else ())), severity)  # fmt: skip
+
+
+@rule("leak")
+def leak(facts: Facts) -> Iterable[Found]:
+    said = facts.said("leak", hours=48)
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "leak"]
+    if said or faults:
+        last = max([h.at for h in said] + [e.at for e in faults])
+        yield Found("Water where it should not be: electrics first, then the source.", last, (*ids(said), *ids(faults)))

@@ -1,0 +1,165 @@
+"""What is heard in the keeper's own words: signs, events, doubts and numbers in notes and observations.
+
+A word can raise a finding, never end one. What a clause denies ('no fish gasping') is not heard; what it doubts or asks
+is. Numbers in words ('ammonia 2') count as what was said, and are asked for as a test of their own.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
+
+from jarbloom.core.animals.names import names_of
+from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.species import Species
+from jarbloom.core.model.words import HeardWord, Lexicon
+from jarbloom.units import canonical
+
+CLAUSE = re.compile(r"[.;,!\n]+(?!\d)|\bbut\b|\bthough\b|\bhowever\b|\bwhile\b")
+OTHER_WATER = re.compile(
+    r"\b(?:tap|bag|shop|store|bucket|quarantine|qt|mix|r\.?o|refill|well|neighbou?r\S*|other tank|new water|source|"
+    r"hospital|rain)\b[^,;]{0,24}$"
+)
+NUMBER = re.compile(
+    r"(?<![\w.])(am|ammonia|nh3|nh4|tan|ni|nitrite|no2|na|nitrate|no3|ph|kh|dkh|alk|t|temp|temperature|sal|salinity|o2|"
+    r"oxygen|copper|cu|chlorine)\s*(?:is|was|at|reads?|=|:|of)?\s*([<>]?\d*[.,]?\d+)\s*(sg|°?[fc]\b)?"
+)
+DEGREES = re.compile(r"(?<![\w.,])(\d{1,2}(?:[.,]\d)?)\s*(?:°\s*|degrees?\s*)([cf])?\b")
+QUANTITY = {
+    "am": "ammonia", "ammonia": "ammonia", "nh3": "ammonia", "nh4": "ammonia", "tan": "ammonia", "ni": "nitrite",
+    "nitrite": "nitrite", "no2": "nitrite", "na": "nitrate", "nitrate": "nitrate", "no3": "nitrate", "ph": "ph",
+    "kh": "kh", "dkh": "kh", "alk": "kh", "t": "temp", "temp": "temp", "temperature": "temp", "sal": "salinity",
+    "salinity": "salinity", "o2": "oxygen", "oxygen": "oxygen", "copper": "copper", "cu": "copper",
+    "chlorine": "chlorine",
+}  # fmt: skip
+# What the boxes of the observation form stand for, in the words of data/heard.toml
+OF_SIGN: Mapping[str, tuple[str, ...]] = {
+    "gasping": ("gasp",), "fast_gills": ("breath",), "lying": ("bottom",), "clamped": ("clamp",), "flashing": ("flash",),
+    "hiding": ("hide",), "not_eating": ("refuse",), "red_gills": ("redgill",), "spots": ("grains",),
+    "milky": ("milky",), "green": ("green",), "smell": ("smell",), "deaths": ("dead",), "dawn": ("gasp", "dawn"),
+    "torn": ("torn",), "film": ("film",), "foam": ("foam",), "darting": ("dart",), "listing": ("list",),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SaidNumber:
+    """A number in words, canonical units (deg C, g/kg; nitrogen as the keeper's kit gives it)."""
+
+    quantity: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Words:
+    """What one text says: keys of data/heard.toml, and numbers of this tank's own water."""
+
+    keys: frozenset[str]
+    numbers: tuple[SaidNumber, ...]
+    everybody: bool
+
+
+EVERYBODY = re.compile(r"\b(?:all|every\w*|(?<!the )fish|they|whole tank|the fish)\b")
+
+
+@lru_cache(maxsize=4096)
+def words_of(text: str, lexicon: Lexicon) -> Words:
+    low = " ".join(text.lower().replace("’", "'").split())
+    clauses = [c.strip() for c in CLAUSE.split(low) if c.strip()] or [low]
+    keys = {w.key for w in lexicon.rows for c in clauses if w.within(c)}
+    # What was written over a comma ('film from edge to edge, surface is still') still belongs together.
+    keys |= {w.key for w in lexicon.rows if w.key not in keys and "," in low and _over_comma(w, low, clauses)}
+    return Words(frozenset(keys), tuple(_numbers(low)), bool(EVERYBODY.search(low)))
+
+
+def _over_comma(word: HeardWord, low: str, clauses: Sequence[str]) -> bool:
+    flat = low.replace(",", "")
+    return not any(word.said.search(c) for c in clauses) and bool(word.said.search(flat)) and word.within(flat)
+
+
+def _numbers(low: str) -> list[SaidNumber]:
+    found = []
+    for hit in NUMBER.finditer(low):
+        if OTHER_WATER.search(low[: hit.start()]):
+            continue
+        quantity, text = QUANTITY[hit[1]], hit[2].lstrip("<>").replace(",", ".")
+        try:
+            value = float(text)
+        except ValueError:
+            continue
+        if quantity == "temp" and (hit[3] or "").endswith("f"):
+            value = canonical(value, "°F", "temp")
+        if quantity == "salinity" and (hit[3] == "sg" or 0.99 < value < 1.1):
+            continue  # a specific gravity is for the test form, with its temperature
+        found.append(SaidNumber(quantity, value))
+    if not any(n.quantity == "temp" for n in found):
+        for hit in DEGREES.finditer(low):
+            if not OTHER_WATER.search(low[: hit.start()]) and not low[: hit.start()].rstrip().endswith("room"):
+                value = float(hit[1].replace(",", "."))
+                found.append(SaidNumber("temp", canonical(value, "°F", "temp") if hit[2] == "f" else value))
+    return found
+
+
+@dataclass(frozen=True)
+class Heard:
+    """One entry's words: what they say, about whom, and when. `species`: those named who live here."""
+
+    entry: Entry
+    text: str
+    keys: frozenset[str]
+    numbers: tuple[SaidNumber, ...]
+    species: frozenset[str]
+    everybody: bool
+
+    @property
+    def at(self) -> datetime:
+        return self.entry.at
+
+    def any(self, *keys: str) -> bool:
+        return not self.keys.isdisjoint(keys)
+
+
+def hear(
+    entries: Sequence[Entry], lexicon: Lexicon, species: Mapping[str, Species], here: frozenset[str]
+) -> tuple[Heard, ...]:
+    """All words of these entries, in their order; entries without any are left out."""
+    found = []
+    for entry in entries:
+        signs = [k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, ())]
+        text = _text(entry)
+        if not text and not signs:
+            continue
+        words = words_of(text, lexicon) if text else Words(frozenset(), (), False)
+        keys = words.keys | frozenset(signs)
+        found.append(
+            Heard(entry, text, keys, words.numbers, _named(text, species, here), words.everybody or bool(signs))
+        )
+    return tuple(found)
+
+
+def _text(entry: Entry) -> str:
+    body, parts = entry.body, [entry.note]
+    if isinstance(body, Observation | Note):
+        parts.insert(0, body.text)
+    elif isinstance(body, Death):
+        parts.insert(0, body.cause)
+    else:
+        parts += [getattr(body, name) for name in ("text", "what") if isinstance(getattr(body, name, None), str)]
+    return ". ".join(p.strip() for p in parts if p and p.strip())
+
+
+@lru_cache(maxsize=512)
+def _names(name: tuple[str, ...]) -> re.Pattern[str]:
+    """A species by its whole names or by the last word of one ('neons', 'the gourami', 'rasboras')."""
+    words = {w for n in name for w in (n, n.split()[-1], *( [n.split()[0]] if len(n.split()) > 1 else [])) if len(w) > 3}
+    return re.compile(r"\b(?:" + "|".join(re.escape(w) for w in sorted(words, key=len, reverse=True)) + r")(?:e?s)?\b")
+
+
+def _named(text: str, species: Mapping[str, Species], here: frozenset[str]) -> frozenset[str]:
+    low = text.lower()
+    return frozenset(k for k in here if k in species and _names(tuple(names_of(species[k]))).search(low))
