@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from jarbloom.core.advice.jobs import CACO3_PER_MG_N
+from jarbloom.core.advice.alkalinity import CACO3_PER_MG_N
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n
 from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import WATCH_DAYS

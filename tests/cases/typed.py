@@ -22,7 +22,7 @@ from jarbloom.units import Units
 from tests.make import REFERENCE, ZONE
 
 CASES = json.loads((Path(__file__).parent / "typed_lines.json").read_text("utf-8"))
-KINDS = {"given": "gave"}  # as the cases call them
+KINDS = {"given": "gave", "measured": "note"}  # as the cases call them
 WORDS_ONLY = ("of", "plan", "question", "times", "corrects", "target", "cause", "to", "seller", "tank_bred", "price")
 
 

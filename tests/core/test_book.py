@@ -4,6 +4,7 @@ import unittest
 from datetime import date, timedelta
 
 from jarbloom.core.advice.animal_jobs import count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
+from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast
@@ -109,8 +110,11 @@ class Jobs(unittest.TestCase):
         self.assertEqual(keeping_jobs(self.situation(entry("moved", 1, species="kuhli_loach", count=6, to="x"))), [])
 
     def test_those_not_seen_are_looked_for(self) -> None:
-        found = keeping_jobs(self.situation(entry("count", 3, species="guppy", count=20)))
-        self.assertIn("Look for 5 guppies", [j.title for j in found])
+        s = self.situation(entry("count", 0.1, species="guppy", count=20))
+        found = s.findings.get("missing")  # the same day, not after two
+        assert found is not None
+        self.assertIn("5 guppies fewer than the book has", found.sentence)
+        self.assertIn("find_body", [j.kind for j in jobs(s)])
 
     def test_heads_are_counted_next_morning_and_after_a_week(self) -> None:
         fresh = entry("arrival", 0.4, species="ember_tetra", count=10)

@@ -6,7 +6,8 @@ from datetime import timedelta
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
-from jarbloom.core.advice.verdict import day_words, next_test, ready_words, verdict
+from jarbloom.core.advice.testing import day_words, next_test
+from jarbloom.core.advice.verdict import ready_words, verdict
 from jarbloom.core.bloom.forecast import BatchOutlook, Surprise, forecast
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import TestValue
@@ -18,6 +19,8 @@ from jarbloom.units import Units
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
 
 FISH = entry("arrival", 30, species="guppy", count=6)
+GROWN = entry("arrival", 30, species="guppy", count=6, length_cm=4.5)
+CLEAN_WEEK = tuple(test_entry(d, ammonia="0", nitrite="0") for d in (20, 14, 8))
 
 
 def look(*entries, on=None, batches=(), units=None, **made):
@@ -30,6 +33,10 @@ def look(*entries, on=None, batches=(), units=None, **made):
 
 def kinds(s):
     return [j.kind for j in jobs(s)]
+
+
+def test_title(s):
+    return next(j.title for j in jobs(s) if j.kind == "test")
 
 
 def value(quantity: str, in_days: int, after: float) -> TestValue:
@@ -48,21 +55,21 @@ class TheNextTest(unittest.TestCase):
     def test_the_quantity_and_its_worth_are_named(self) -> None:
         s = self.look(value("ammonia", 1, 9.0), value("nitrite", 1, 4.0))
         (job,) = [j for j in jobs(s) if j.kind == "test"]
-        self.assertEqual(job.title, "Test nitrite, then ammonia")
+        self.assertEqual(job.title, "Test nitrite and ammonia")
         self.assertIn("from 10 to about 4", job.why)
 
     def test_it_may_come_sooner_or_up_to_two_days_later(self) -> None:
-        rhythm = next_test(self.look())
+        rhythm = next_test(self.look()).due
         self.assertEqual(rhythm, NOW + timedelta(days=1))
-        self.assertLess(next_test(self.look(value("ammonia", 0, 2.0))), rhythm)
-        self.assertEqual(next_test(self.look(value("ammonia", 2, 2.0))), rhythm + timedelta(days=1))
-        self.assertEqual(next_test(self.look(value("ammonia", 7, 2.0))), rhythm + timedelta(days=2))
+        self.assertLess(next_test(self.look(value("ammonia", 0, 2.0))).due, rhythm)
+        self.assertEqual(next_test(self.look(value("ammonia", 2, 2.0))).due, rhythm + timedelta(days=1))
+        self.assertEqual(next_test(self.look(value("ammonia", 7, 2.0))).due, rhythm + timedelta(days=2))
 
     def test_near_the_end_and_with_animals_the_rhythm_rules(self) -> None:
         late = value("ammonia", 7, 2.0)
-        self.assertEqual(next_test(self.look(late, ready_in=3)), next_test(self.look(ready_in=3)))
+        self.assertEqual(next_test(self.look(late, ready_in=3)).due, next_test(self.look(ready_in=3)).due)
         stocked = look(FISH, *self.LOG, next_tests=(late,))
-        self.assertEqual(next_test(stocked), next_test(look(FISH, *self.LOG, next_tests=())))
+        self.assertEqual(next_test(stocked).due, next_test(look(FISH, *self.LOG, next_tests=())).due)
 
     def test_a_test_that_tells_nothing_is_not_praised(self) -> None:
         (job,) = [j for j in jobs(self.look(value("ammonia", 1, 9.8))) if j.kind == "test"]
@@ -82,7 +89,11 @@ class Jobs(unittest.TestCase):
         self.assertTrue(0.02 < (feed.amount or 0) < 1, feed.amount)
         self.assertEqual(feed.hardness, "taste")
         self.assertNotIn("feed", kinds(look(FISH, clean, entry("feed", 0.1, grams=0.1))))
-        self.assertNotIn("feed", kinds(look(FISH, test_entry(0, ammonia="4", nitrite="1", ph="8"))))
+        spike = test_entry(0, ammonia="4", nitrite="1", ph="8")
+        self.assertNotIn("feed", kinds(look(GROWN, spike)))
+        self.assertIn("stop_feeding", kinds(look(GROWN, spike)))
+        pinch = next(j for j in jobs(look(FISH, spike)) if j.kind == "feed")  # young guppies must not fast
+        self.assertIn("pinch", pinch.title)
 
     def test_pinch_feeding_asks_for_a_pinch(self) -> None:
         s = look(test_entry(1, ammonia="0", nitrite="0"), on=tank(school="pinch_feeding"))
@@ -127,9 +138,12 @@ class Jobs(unittest.TestCase):
     def test_spent_hardness_is_warned_of_early(self) -> None:
         doses = [entry("dose", d, mg_n=216.0) for d in (12, 10, 8, 6, 4)]
         clean = test_entry(1, ammonia="0", nitrite="0")
-        self.assertIn("test_kh", kinds(look(*doses, clean, on=tank(kh_dkh=5))))
-        self.assertNotIn("test_kh", kinds(look(*doses, clean, on=tank(kh_dkh=15))))
-        self.assertNotIn("test_kh", kinds(look(*doses, clean, test_entry(0.5, kh="5"), on=tank(kh_dkh=5))))
+        self.assertIn("KH", test_title(look(*doses, clean, on=tank(kh_dkh=5))))
+        self.assertNotIn("KH", test_title(look(*doses, clean, on=tank(kh_dkh=25))))
+        self.assertNotIn("KH", test_title(look(*doses, clean, test_entry(0.5, kh="5"), on=tank(kh_dkh=5))))
+        # after one water change it is asked for again as soon as enough has been spent
+        changed = entry("change", 11, litres=20.0)
+        self.assertIn("KH", test_title(look(*doses, clean, changed, on=tank(kh_dkh=5))))
 
     def test_heads_are_counted_after_an_arrival(self) -> None:
         new = entry("arrival", 0.5, species="guppy", count=6)
@@ -155,10 +169,9 @@ class Rhythm(unittest.TestCase):
     def test_daily_after_an_arrival_weekly_when_settled(self) -> None:
         clean = test_entry(0.5, ammonia="0", nitrite="0")
         last = clean.at
-        self.assertEqual(
-            next_test(look(entry("arrival", 2, species="guppy", count=5), clean)), last + timedelta(days=1)
-        )
-        self.assertEqual(next_test(look(FISH, clean)), last + timedelta(days=7))
+        new = look(entry("arrival", 2, species="guppy", count=5), clean)
+        self.assertEqual(next_test(new).due, last + timedelta(days=1))
+        self.assertEqual(next_test(look(FISH, *CLEAN_WEEK, clean)).due, last + timedelta(days=7))
 
     def test_words_for_days(self) -> None:
         for days, said in ((-1, "today"), (0, "today"), (1, "tomorrow"), (3, "on Friday"), (20, "on 14 Dec")):
@@ -203,14 +216,19 @@ class Verdicts(unittest.TestCase):
 
     def test_quiet_and_too_little(self) -> None:
         clean = test_entry(0.5, ammonia="0", nitrite="0")
-        self.assertEqual(verdict(self.ready(look(FISH, clean), 200.0)).call, "Quiet.")
-        self.assertEqual(verdict(self.ready(look(FISH, clean), 1.0)).call, "Add nothing.")
+        self.assertEqual(verdict(self.ready(look(FISH, *CLEAN_WEEK, clean), 200.0)).call, "Quiet.")
+        self.assertEqual(verdict(self.ready(look(FISH, *CLEAN_WEEK, clean), 1.0)).call, "Add nothing.")
+        owed = verdict(self.ready(look(FISH, clean), 200.0))  # animals are in, and nothing has proven the tank
+        self.assertEqual(owed.state, "watch")
+        self.assertIn("not cycled yet", owed.because)
 
     def test_a_surprise_asks_to_repeat(self) -> None:
         odd = Surprise(1, NOW - timedelta(hours=2), "nitrite", "0", 0.04)
         s = look(test_entry(0.1, ammonia="0", nitrite="0"), surprises=(odd,))
         v = verdict(s)
-        self.assertEqual((v.state, v.call), ("test", "Repeat the nitrite test."))
+        self.assertEqual((v.state, v.call), ("test", "Repeat the test of nitrite today."))
+        due = next(j for j in jobs(s) if j.kind == "test")
+        self.assertEqual((due.title, due.due_text), ("Repeat the test of nitrite", "today"))
         self.assertIn("4\u00a0% likely", v.because)
 
     def test_readiness_in_words(self) -> None:
@@ -229,7 +247,7 @@ class Verdicts(unittest.TestCase):
         s = look(FISH, test_entry(0, ammonia="4", nitrite="1", ph="8"), units=Units("us"))
         v = verdict(s)
         self.assertIn("gal", v.call)
-        self.assertIn("°F", " ".join(v.reasons))
+        self.assertIn("°F", v.because)
         self.assertNotRegex(v.sentence, r"\d\u00a0L\b")
 
 

@@ -42,6 +42,12 @@ SAMPLES = (
     entry("check", check="lid", title="Lid", fault=True, text="a gap"),
     entry("step", step="fill", title="Fill", amount="100 L"),
     entry("job", job="feed", how="snoozed", title="Feed", until="2026-12-01", text="away"),
+    entry("measured", oxygen=6.5, gh=8.0),
+    entry("medicine", what="day 1", against="spots", dose="by the vet", days=5.0),
+    entry("new_thing", what="driftwood"),
+    entry("exposure", what="spray", text="roses"),
+    entry("fault", device="heater_dead", text="lamp dark"),
+    entry("escape", species="firefish", count=1, fate="back"),
     entry("damaged", was="test", held="{}", problem="A test without a reading."),
 )
 
@@ -161,4 +167,4 @@ class Everywhere(unittest.TestCase):
     def test_which_kinds_move_a_forecast(self) -> None:
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
-                                 "damaged"})  # fmt: skip
+                                 "damaged", "measured", "medicine", "new_thing", "exposure", "fault", "escape"})  # fmt: skip

@@ -365,18 +365,24 @@ class Answered(unittest.TestCase):
         self.assertNotIn("dose_range", [j.kind for j in jobs(look(test_entry(0.5, ammonia="0", nitrite="0")))])
 
     def test_salt_water_is_topped_up_with_fresh(self) -> None:
+        """Counted from the last salinity reading, whatever the tank's age; never more than 3 % of it on a day."""
         sea, seen = replace(SEA, lid=False), test_entry(0.5, ammonia="0", nitrite="0")
-        told = {j.kind: j for j in jobs(look(seen, entry("change", 6, litres=20.0), on=sea))}["topoff"]
+
+        def asked(*log):
+            return {j.kind: j for j in jobs(look(seen, *log, on=sea))}
+
+        told = asked(test_entry(3, salinity=f"{sea.salinity_g_kg:g}"))["topoff"]
         self.assertTrue(told.shorthand.startswith("top "))
         self.assertIn("climbed", told.why)
-        half = {j.kind: j for j in jobs(look(seen, entry("change", 3, litres=20.0), on=sea))}["topoff"]
-        self.assertAlmostEqual((half.amount or 0) / (told.amount or 1), 0.5, places=2)
-        just = look(seen, entry("topoff", 0.1, litres=2.0), on=sea)
-        self.assertNotIn("topoff", [j.kind for j in jobs(just)])
+        self.assertLessEqual(told.amount or 0, 0.03 * net_l(sea) + 0.01)
+        long = asked(test_entry(9, salinity=f"{sea.salinity_g_kg:g}"))["topoff"]
+        self.assertAlmostEqual(long.amount or 0, 0.03 * net_l(sea), places=1)
+        self.assertNotIn("topoff", asked(test_entry(9, salinity=f"{sea.salinity_g_kg - 6:g}")))  # below the aim already
+        self.assertNotIn("topoff", asked(test_entry(3, salinity="35"), entry("topoff", 0.1, litres=12.0)))
+        old = asked(test_entry(15, salinity="35"))  # an estimate so long is worth nothing
+        self.assertNotIn("topoff", old)
+        self.assertIn("test_salinity", old)
         self.assertNotIn("topoff", [j.kind for j in jobs(look(seen, on=tank(lid=False)))])
-        tops = [entry("topoff", d, litres=6.0) for d in (9, 6, 3)]
-        own = {j.kind: j for j in jobs(look(seen, *tops, on=sea))}["topoff"]
-        self.assertAlmostEqual(own.amount or 0, 6.0, places=1)  # as this keeper has topped up
 
     def test_extreme_die_off_asks_for_a_change(self) -> None:
         t = tank(school="living_rock", salinity_g_kg=35.0)

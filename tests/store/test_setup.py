@@ -172,11 +172,11 @@ class Jobs(WithDesk):
         self.later(minutes=2)
         log.log_line(self.desk, self.tank.slug, "am 4 ni 2 ph 8")
         with self.assertRaisesRegex(Refused, "protects animals"):
-            answer_job.snooze(self.desk, self.tank.slug, "stop_feeding", NOW.date() + timedelta(days=1))
-        answer_job.skip(self.desk, self.tank.slug, "stop_feeding", "fry that must eat")
-        self.assertNotIn("stop_feeding", self.keys())
+            answer_job.snooze(self.desk, self.tank.slug, "air", NOW.date() + timedelta(days=1))
+        answer_job.skip(self.desk, self.tank.slug, "air", "the stone runs already")
+        self.assertNotIn("air", self.keys())
         self.later(hours=2)
-        self.assertIn("stop_feeding", self.keys())
+        self.assertIn("air", self.keys())
 
     def test_answering_a_job_makes_no_new_forecast(self) -> None:
         look.see(self.desk, self.tank.slug)

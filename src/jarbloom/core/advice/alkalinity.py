@@ -12,7 +12,7 @@ from jarbloom.core.water.carbonate import CACO3_PER_MEQ
 from jarbloom.core.water.recipes import alkalinity_meq
 from jarbloom.units import CACO3_PER_DKH
 
-CACO3_PER_MG_N = 7.14  # docs/science.md, filtration
+CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
 WARN_SHARE = 0.5  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
 FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long

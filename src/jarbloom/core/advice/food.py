@@ -13,7 +13,7 @@ from jarbloom.core.journal.kinds.feed import Feed
 from jarbloom.core.model.findings import Feeding
 from jarbloom.units import NBSP, figure
 
-FAST_DAYS = 2  # so long an emergency stops feeding; then a pinch every second day (docs/schools.md, feeding)
+FAST_DAYS = 2  # so long an emergency stops feeding; then a pinch every second day (docs/schools.md, the others)
 FRY_DAYS = 42
 SMALL_CM, YOUNG_SHARE = 3.0, 0.5
 MOST_FEEDINGS = 40  # so far back it is looked for today's

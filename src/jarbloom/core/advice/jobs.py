@@ -13,7 +13,7 @@ from jarbloom.core.advice.animal_jobs import animal_jobs, count_jobs, keeping_jo
 from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
-from jarbloom.core.advice.situation import Situation
+from jarbloom.core.advice.situation import OVER, Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
@@ -34,7 +34,7 @@ from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
-DOSE_LEAST_PH = 6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, filtration)
+DOSE_LEAST_PH = 6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:
@@ -46,7 +46,9 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.tank.filled:
         return tuple(setup_jobs(s))
     acts = _acts(s)
-    found = [*acts, *_changes(s), *_test(s), *_food(s)]
+    first = s.response is not None and s.findings.all[0].key in OVER  # the change leads, as in the verdict
+    found = [*_changes(s), *acts] if first else [*acts, *_changes(s)]
+    found += [*_test(s), *_food(s)]
     if not s.acting:
         found += _doses(s) + _batch(s) + animal_jobs(s)
     found += [j for j in count_jobs(s) if not {"count", "find_body"} & {a.kind for a in acts}]
@@ -140,6 +142,7 @@ def _test(s: Situation) -> list[Job]:
     today = found.due.date() <= s.now.date()
     urgent = s.acting and today
     text = _clock(found.due, s.now) if urgent and found.due > s.now else day_words(found.due, s.now).removeprefix("on ")
+    text = "now" if s.forecast.last_reading is None else text
     return [Job("test", found.title, found.why, found.due, text, urgent, hardness="safety" if urgent else "practice")]
 
 

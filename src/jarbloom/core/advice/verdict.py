@@ -32,6 +32,8 @@ def _verdict(s: Situation) -> Verdict:
         return _act(s, worst)
     if s.forecast.last_reading is None and not s.living:
         return _empty(s)
+    if s.findings.has("upset_open") and s.levels.changed_at is not None and not _clean_days(s):
+        return _changed(s)
     if worst is not None and worst.severity == Severity.TEST:
         return _test(s, worst)
     if s.findings.has("upset_open"):
@@ -114,6 +116,10 @@ def _empty(s: Situation) -> Verdict:
     )
 
 
+def _clean_days(s: Situation) -> int:
+    return s.episode.clean_days if s.episode is not None else 0
+
+
 def _others(s: Situation, worst: Finding) -> list[str]:
     """What else was found, said and done about it."""
     found = [f.sentence for f in s.findings if f is not worst and f.severity > Severity.KNOW]
@@ -136,8 +142,11 @@ def _beside(s: Situation, worst: Finding) -> tuple[str, ...]:
 def _act(s: Situation, worst: Finding) -> Verdict:
     call = f"Act now: {act_words(s, worst)}."
     first = next(iter(s.response.changes), None) if s.response is not None else None
+    food = ration(s).words if s.living else ""
     if worst.key in OVER and s.levels.changed_at is not None:
         call = f"Test {_at_words(next_test(s).due, s.now)}."
+        if first is not None:
+            food = f"Else change {s.units.volume(first.litres)} {_at_words(first.at, s.now)}. {food}".strip()
     elif worst.key in OVER and first is not None:
         assert s.response is not None
         more = s.response.changes[1:]
@@ -146,7 +155,6 @@ def _act(s: Situation, worst: Finding) -> Verdict:
             call += f", then {s.units.volume(more[0].litres)} {_at_words(more[0].at, s.now)}"
             call += f" and {len(more) - 1} more" if len(more) > 1 else ""
         call += "."
-    food = ration(s).words if s.living else ""
     return Verdict("act", call, worst.sentence, food, _beside(s, worst))
 
 
@@ -184,8 +192,6 @@ def _watch(s: Situation, worst: Finding) -> Verdict:
 def _recovering(s: Situation) -> Verdict:
     assert s.episode is not None
     done = s.episode.clean_days
-    if s.levels.changed_at is not None and done == 0 and (s.levels.nh3 or s.levels.no2):
-        return _changed(s)
     words = {0: "No clean day yet", 1: "One clean day"}.get(done, f"{done} clean days")
     return Verdict(
         "hold",

@@ -329,16 +329,20 @@ def hidden_body(facts: Facts) -> Iterable[Found]:
 @rule("arrived")
 def arrived(facts: Facts) -> Iterable[Found]:
     came = facts.newcomers(168)
-    said = [h for h in facts.said("came", hours=168) if h.entry not in came]
-    if said and not came:
-        yield Found("Newcomers, by your words: log them with 'in', so that their load counts, perhaps more load than is "
-                    "proven. Dim light, little food, daily tests for a week.", said[-1].at, ids(said),
-                    Severity.TEST)  # fmt: skip
     if came:
         days = (facts.now.date() - came[-1].day).days
         when = {0: "today", 1: "yesterday"}.get(days, f"{days} days ago")
         yield Found(f"Newcomers came {when}: dim light, little food, look again in the morning, daily tests for a week.",
                     came[-1].at, ids(came))  # fmt: skip
+
+
+@rule("came_in_words")
+def came_in_words(facts: Facts) -> Iterable[Found]:
+    came = facts.newcomers(168)
+    said = [h for h in facts.said("came", hours=168) if h.entry not in came]
+    if said and not any(abs(e.at - said[-1].at) <= timedelta(hours=36) for e in came):
+        yield Found("Newcomers, by your words: log them with 'in', so that their load counts, perhaps more load than is "
+                    "proven. Dim light, little food, daily tests for a week.", said[-1].at, ids(said))  # fmt: skip
 
 
 @rule("fry")

@@ -112,7 +112,7 @@ def not_cycled(facts: Facts) -> Iterable[Found]:
     )
     yield Found(
         "This tank is not cycled yet: the proof is still owed, and the animals live in what is left over. Test daily, "
-        "feed little.", facts.now, ids(came), Severity.TEST if dirty or came else Severity.WATCH,
+        "feed little.", facts.now, ids(came), Severity.TEST if dirty else Severity.WATCH,
     )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ LEAST_G = 0.15  # below this a weighing error is larger than the difference
 def overfed(facts: Facts) -> Iterable[Found]:
     if not facts.alive:
         return
-    said, left = facts.said("overfed", hours=24 * 8), facts.said("foodleft", hours=48)
+    said, left = facts.said("overfed", hours=24 * 14), facts.said("foodleft", hours=48)
     block = [h for h in said if "block" in h.text.lower()]
     going_on = [h for h in said if "times a day" in h.text.lower() and _trace(facts)]
     recent = [

@@ -21,7 +21,7 @@ from jarbloom.units import NBSP, figure
 O2_ACT, O2_WATCH = 4.0, 5.0  # mg/L; 4 for the tender, 3 for most (docs/science.md, oxygen)
 MORNING = time(4), time(9, 30)  # signs before the lights
 LONG_CUT_H, NO_CUT_H = 1.0, 0.75  # a shut filter is out of oxygen within the hour
-OPEN_SHARE = 4.0  # an open filter bears so many times as long (docs/model.md, events)
+OPEN_SHARE = 4.0  # an open filter bears so many times as long (docs/model.md, state and equations)
 ESTIMATE_ACT = 3.5  # mg/L by the sums: an estimate good to one or two
 
 

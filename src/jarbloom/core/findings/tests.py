@@ -203,7 +203,7 @@ def over_range(facts: Facts) -> Iterable[Found]:
 
 @rule("not_fed")
 def not_fed(facts: Facts) -> Iterable[Found]:
-    if facts.alive or facts.forecast.last_reading is None:
+    if facts.alive:
         return
     given = facts.log.kinds(Dose, Feed, Rock)
     am = facts.values("ammonia", 24 * 60, words=False)
@@ -239,7 +239,7 @@ def fine_words(facts: Facts) -> Iterable[Found]:
 def unlogged_number(facts: Facts) -> Iterable[Found]:
     """A number in a note that no test of that day bears out."""
     for heard in facts.said_numbers(48):
-        missing = [n for n in heard.numbers if not _logged(facts, heard.at, n.quantity)]
+        missing = [n for n in heard.numbers if not _logged(facts, heard.at, n)]
         if not missing:
             continue
         what = ", ".join(f"{n.quantity} {n.value:g}" for n in missing[:3])
@@ -276,8 +276,13 @@ def _said_waste(facts: Facts, heard: Heard, waste: list[SaidNumber], text: str) 
     )  # fmt: skip
 
 
-def _logged(facts: Facts, at: datetime, quantity: str) -> bool:
-    return any(abs(v.at - at) <= WORDS_BESIDE * 3 for v in facts.values(quantity, 72, words=False))
+def _logged(facts: Facts, at: datetime, said: SaidNumber) -> bool:
+    """A test of about that time reads about that."""
+    near = max(0.3, 0.3 * said.value)
+    return any(
+        abs(v.at - at) <= 3 * WORDS_BESIDE and (abs(v.seen - said.value) <= near or v.low <= said.value <= v.high)
+        for v in facts.values(said.quantity, 72, words=False)
+    )
 
 
 @rule("unheard")

@@ -25,6 +25,7 @@ from jarbloom.units import NBSP, figure, mg_text, percent
 HARMS_IN_HOURS = NH3_BANDS[3].upto, 5 * NITRITE_BANDS[2].upto  # mg N/L: above these nobody waits for a second test
 WITHOUT_MUSSELS = 3.5  # the chronic criterion of fish alone, about (EPA 2013, appendix on mussels absent)
 AHEAD_DAYS, AHEAD_SHARE = 5, 0.10
+RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
 ANSWERED_WITHIN = timedelta(days=2)
@@ -210,8 +211,8 @@ def ahead_over(facts: Facts) -> Iterable[Found]:
     last = min(f.today + AHEAD_DAYS, len(f.days) - 1)
     for name, limit, words in (("nh3", lv.limits.nh3, "free ammonia"), ("no2", lv.no2_acts_at, "nitrite")):
         course = f.bands[name][upper, f.today : last + 1]
-        if not (course > limit).any():
-            continue
+        if not (course > limit).any() or course.max() < RISING * max(float(course[0]), 0.5 * limit):
+            continue  # what is only left of today's doubt about a clean reading is no spike ahead
         day = f.days[f.today + int(np.argmax(course > limit))]
         yield Found(
             f"More than {percent(AHEAD_SHARE)} of the forecasts put {words} over {figure(limit)} by {day:%a %-d %b}: "

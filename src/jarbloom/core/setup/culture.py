@@ -8,6 +8,7 @@ from datetime import date, timedelta
 
 from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, SEEDING, culture_of
 from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.choices import DEVICES
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank

@@ -115,7 +115,7 @@ def _changes_since(log: Log, seen: LastReading) -> tuple[Entry[Change], ...]:
     return changes[bisect_right(changes, seen.order, key=lambda e: e.order) :]
 
 
-SEA_ACTS_AT = 10 * USUAL.no2  # mg N/L; chloride keeps nitrite out of the gills (docs/schools.md, marine nitrite)
+SEA_ACTS_AT = 10 * USUAL.no2  # mg N/L; chloride keeps nitrite out of the gills (docs/schools.md, the others)
 
 
 def acts_at_no2(tank: Tank, limits: Limits) -> float:

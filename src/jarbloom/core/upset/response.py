@@ -188,7 +188,7 @@ def respond(
             reached_at = None
             f = _share(water, tank, levels, most, production, co2) if most > 0 else 0.0
             if f == 0.0:
-                no_better = not changes
+                no_better, frees = not changes, True
                 break
             litres = _carried(f, volume, most)
             after = _changed(water, litres / volume, tank, _salt(levels), co2)
