@@ -25,7 +25,19 @@ FLOORS = {
 }
 APART = {("views", "deeds"), ("deeds", "views"), ("formats", "store"), ("store", "formats"), ("core", "data")}
 ROOMS = {  # of a floor, the lowest first
-    "core": ("model", "water", "vessel", "animals", "journal", "bloom", "upset", "findings", "stocking", "setup", "advice"),
+    "core": (
+        "model",
+        "water",
+        "vessel",
+        "animals",
+        "journal",
+        "bloom",
+        "upset",
+        "findings",
+        "stocking",
+        "setup",
+        "advice",
+    ),
     "views": ("drawn", "tank", "stocking", "setup", "house"),
 }
 

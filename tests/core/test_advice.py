@@ -12,12 +12,12 @@ from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.log import Log
+from jarbloom.core.journal.proof import clean_days, doses_cleared
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.schools import Requirement
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Source
 from jarbloom.core.stocking.gate import Check, Gate
-from jarbloom.core.journal.proof import clean_days, doses_cleared
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.vessel import volume as box

@@ -11,13 +11,13 @@ from jarbloom.core.bloom.forecast import BatchOutlook
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import clean_edge_mg_n_l, is_clean, reading_is_clean, too_coarse
 from jarbloom.core.journal.log import Log
+from jarbloom.core.journal.proof import prove
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.gate import Check, gate, of_the_tank
 from jarbloom.core.stocking.pace import pace_days
-from jarbloom.core.journal.proof import prove
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits
 from jarbloom.units import Units

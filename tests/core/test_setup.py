@@ -19,10 +19,10 @@ from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.switches import switched_off
 from jarbloom.core.model.tank import Filter, Heater, Source
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.choose import QUESTIONS, Answers, choose
-from jarbloom.core.journal.switches import switched_off
 from jarbloom.core.setup.culture import hope, preparations
 from jarbloom.core.setup.exposure import exposure
 from jarbloom.core.setup.fill import begun, heating_h, standing, steps

@@ -194,8 +194,11 @@ class Bundles(unittest.TestCase):
     def test_machine_answers(self) -> None:
         seen = exchange.advise_bundle(bundle(self.folder), REFERENCE, NOW)
         told = json.loads(advice_json.to_text(advice_json.advice(seen)))
-        self.assertEqual(set(told), {"as_of", "tank", "verdict", "headroom", "readiness", "next_batch", "jobs"})
-        self.assertIn(told["verdict"]["state"], ("hold", "test", "add", "act"))
+        self.assertEqual(set(told), {"as_of", "tank", "verdict", "findings", "tank_gate", "feeding", "next_test",
+                                     "headroom", "readiness", "next_batch", "jobs"})  # fmt: skip
+        self.assertIn(told["verdict"]["state"], ("hold", "watch", "test", "add", "act"))
+        self.assertEqual(told["feeding"] is None, not seen.situation.living)
+        self.assertEqual(told["tank_gate"]["open"], not told["tank_gate"]["held_by"])
         capacity = told["headroom"]["capacity_mg_n_day"]
         self.assertLessEqual(capacity["p10"], capacity["p90"])
         days = json.loads(advice_json.to_text(advice_json.forecast(seen.situation.forecast)))["days"]

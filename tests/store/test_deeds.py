@@ -165,7 +165,7 @@ class Logging(WithDesk):
         self.assertEqual(self.live(), [])
 
     def test_deaths_lower_the_stock_and_cannot_exceed_it(self) -> None:
-        log.log_line(self.desk, self.slug, "3 days ago in 8 harlequin rasboras")
+        log.log_line(self.desk, self.slug, "3 days ago in 8 harlequin rasboras", reason="bought before")
         log.log_line(self.desk, self.slug, "dead 2 rasboras")
         self.assertEqual(stock(self.live())[0].count, 6)
         with self.assertRaises(Refused):
@@ -288,7 +288,7 @@ class BadAnimals(WithDesk):
                 log.log_entry(self.desk, slug, FilledForm("arrival", moment, raw, {}))
             self.assertEqual(told.exception.field, field)
         with self.assertRaises(Refused) as told:
-            log.log_line(self.desk, slug, f"in 8 ember tetra {before:%-d %b}")
+            log.log_line(self.desk, slug, f"in 8 ember tetra {before:%-d %b}", reason="bought before")
         self.assertIn("was set up on", told.exception.sentence)
 
 

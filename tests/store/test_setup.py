@@ -168,7 +168,7 @@ class Jobs(WithDesk):
             answer_job.done(self.desk, self.tank.slug, "sing")
 
     def test_what_protects_animals_is_not_put_off_in_silence(self) -> None:
-        log.log_line(self.desk, self.tank.slug, "in 6 guppy", anyway=True)
+        log.log_line(self.desk, self.tank.slug, "in 6 guppy", reason="a gift")
         self.later(minutes=2)
         log.log_line(self.desk, self.tank.slug, "am 4 ni 2 ph 8")
         with self.assertRaisesRegex(Refused, "protects animals"):
@@ -380,7 +380,7 @@ class Calendars(WithDesk):
         self.assertEqual(len(uids), len(set(uids)))
 
     def test_timed_ones_are_in_utc(self) -> None:
-        log.log_line(self.desk, self.tank.slug, "in 6 guppy am 8 ni 5 ph 8")
+        log.log_line(self.desk, self.tank.slug, "in 6 guppy am 8 ni 5 ph 8", reason="a gift")
         timed = [
             e for e in self.events(schedule.calendar_file(self.desk)) if isinstance(e.decoded("dtstart"), datetime)
         ]

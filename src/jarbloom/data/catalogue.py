@@ -127,7 +127,10 @@ def findings() -> Mapping[str, FindingRow]:
         odd = set(row.get("acts", ())) - set(acts())
         if odd:
             raise BadData(f"findings.toml, {row['key']}: {', '.join(sorted(odd))} is no act.")
-        if row["severity"].upper() not in Severity.__members__ or row.get("feeding", "usual").upper() not in Feeding.__members__:
+        if (
+            row["severity"].upper() not in Severity.__members__
+            or row.get("feeding", "usual").upper() not in Feeding.__members__
+        ):
             raise BadData(f"findings.toml, {row['key']}: severity or feeding is not known.")
     return _rows(FindingRow, rows, "findings.toml")
 

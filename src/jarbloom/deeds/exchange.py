@@ -24,6 +24,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.look import days_of
 from jarbloom.formats.bundle import Bundle, read_bundle, write
 from jarbloom.formats.what_if import read_what_ifs
 from jarbloom.store import batches, journal, own_species, tanks
@@ -132,8 +133,10 @@ def ask_bundle(path: Path, reference: Reference, as_of: datetime | None, zone: s
 def advise_bundle(path: Path, reference: Reference, as_of: datetime | None = None, zone: str = "UTC") -> TankSeen:
     """What the tank page would show for a bundle at a date; always the same answer."""
     a = ask_bundle(path, reference, as_of, zone)
-    made = bloom.forecast(a.tank, a.entries, a.as_of, a.reference, a.plan)
+    ensemble = prepare(a.tank, a.entries, a.as_of, a.reference)
+    made = bloom.summarise(ensemble, [b for b in a.plan if b.arrived is None])
     found = situation(a.tank, a.entries, a.plan, made, a.reference, Units())
+    found = situation(a.tank, a.entries, a.plan, made, a.reference, Units(), days=days_of(found, ensemble))
     return TankSeen(found, verdict(found), jobs(found))
 
 

@@ -5,14 +5,16 @@ The transaction comes first: what is checked is what stands when it is written, 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
+from jarbloom.core.advice.situation import missing_for
 from jarbloom.core.journal.book import JOINED, LEFT, stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.kinds.test import Tested
@@ -21,11 +23,13 @@ from jarbloom.core.journal.line.times import check_not_future
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import LABELS
 from jarbloom.core.journal.setting import Setting
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.entry import Body, Entry
+from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Clash, Refused
+from jarbloom.deeds.look import see
+from jarbloom.errors import Clash, GateClosed, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
 
@@ -64,12 +68,15 @@ def understand(desk: Desk, slug: str, line: str) -> Parsed:
     return parse(line, desk.now, setting_of(desk, tank))
 
 
-def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
-    """Save a line that is wholly understood.
+def log_line(desk: Desk, slug: str, line: str, anyway: bool = False, reason: str = "") -> Saved:
+    """Save a line that is wholly understood. `reason`: why animals come in against the gate.
 
     Raises Refused with the first question when a word of it is open, Clash when the same stands at the same minute
-    already; nothing is saved then.
+    already, GateClosed when animals come in that the gate holds and no reason is given; nothing is saved then.
     """
+    before = understand(desk, slug, line)
+    if desk.now - before.at <= JUST_NOW and before.at.date() >= tanks.tank(desk.conn, slug).started:
+        reason = meets_gate(desk, slug, before.bodies, reason)
     with transaction(desk.conn):
         tank = tanks.tank(desk.conn, slug)
         log = desk.log(tank.id)
@@ -78,7 +85,8 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
         if not parsed.bodies:
             asked = parsed.questions
             raise Refused(asked[0].label if asked else "Type what was read or done, for example am .25 ni 1.", "line")
-        new = [desk.entry(body, parsed.at, "" if k else parsed.note) for k, body in enumerate(parsed.bodies)]
+        bodies = [b.changed(override=reason) if isinstance(b, Arrival) and reason else b for b in parsed.bodies]
+        new = [desk.entry(body, parsed.at, "" if k else parsed.note) for k, body in enumerate(bodies)]
         for entry in new:
             _check_start(entry, tank)
             _check_leaving(entry, log, setting)
@@ -89,18 +97,46 @@ def log_line(desk: Desk, slug: str, line: str, anyway: bool = False) -> Saved:
     return Saved(act_id, sentence, tuple(ids))
 
 
-def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False) -> Saved:
-    """Save a filled form. Raises Refused naming the field, Clash as above."""
+def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False, reason: str = "") -> Saved:
+    """Save a filled form. Raises Refused naming the field, Clash and GateClosed as above."""
+    if filled.kind == Arrival.key and desk.now - filled.at <= JUST_NOW:
+        tank = tanks.tank(desk.conn, slug)
+        reason = meets_gate(desk, slug, [_entry(desk, tank, filled, desk.log(tank.id)).body], reason)
     with transaction(desk.conn):
         tank = tanks.tank(desk.conn, slug)
         log = desk.log(tank.id)
         entry = _entry(desk, tank, filled, log)
+        if isinstance(entry.body, Arrival) and reason:
+            entry = replace(entry, body=entry.body.changed(override=reason))
         _check_leaving(entry, log, setting_of(desk, tank, log))
         if not anyway:
             _check_clash(entry, log)
         sentence = _sentence(entry, desk)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, [entry], desk.now)
     return Saved(act_id, sentence, tuple(ids))
+
+
+LEAST_REASON = 5  # characters
+JUST_NOW = timedelta(days=1)  # animals that came longer ago are a fact that no gate holds up; what follows is found
+
+
+def meets_gate(desk: Desk, slug: str, bodies: Sequence[Body], reason: str) -> str:
+    """The reason that stays in the log with animals that come in against the gate; '' where the gate lets them in.
+
+    Raises GateClosed with what is missing when the gate holds and no reason is given.
+    """
+    coming = [Animals(b.species, b.count, b.length_cm) for b in bodies if isinstance(b, Arrival) and not b.already_in]
+    if not coming:
+        return ""
+    missing = missing_for(see(desk, slug).situation, coming)
+    if not missing:
+        return ""
+    reason = reason.strip()[:500]
+    if len(reason) < LEAST_REASON:
+        raise GateClosed(
+            f"The gate holds them: {'; '.join(missing[:3])}. If they are in all the same, give the reason."
+        )
+    return reason
 
 
 def _entry(desk: Desk, tank: Tank, filled: FilledForm, log: Log, carried: Mapping[str, Any] | None = None) -> Entry:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from dataclasses import asdict, dataclass, replace
+from datetime import date, datetime, timedelta
+from typing import Any
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.advice.situation import TankSeen, situation
+from jarbloom.core.advice.situation import Situation, TankSeen, situation
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom import forecast as bloom
+from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.journal.book import stock
@@ -19,6 +21,8 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import ProbeSays, probe_says
+from jarbloom.core.stocking.dates import BatchDay, batch_days
+from jarbloom.core.stocking.terms import terms_of
 from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
@@ -32,24 +36,41 @@ class Run:
 
     forecast: Forecast
     courses: tuple[UpsetCourse, ...]
+    days: tuple[BatchDay, ...] = ()
 
 
 def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Run:
     """The kept run when its inputs are unchanged, else a new one, which is kept."""
     as_of = forecast_moment(desk.now, entries)
-    key = inputs_hash(desk, tank, entries, plan, as_of)
+    key = f"{inputs_hash(desk, tank, entries, plan, as_of)}.{desk.preferences.free_days}"
     kept = runs.payload(desk.conn, tank.id, key)
     if kept is None:
         ensemble = ensemble_of(desk, tank, entries)
         made = bloom.summarise(ensemble, [b for b in plan if b.arrived is None])
         found = situation(tank, entries, plan, made, desk.reference, desk.preferences.units, desk.now)
         ways = courses(ensemble, found.response) if found.response else ()
-        kept = json.dumps({"forecast": to_json(made), "courses": to_plain(ways)})
+        days = days_of(found, ensemble, desk.preferences.free_days)
+        kept = json.dumps({"forecast": to_json(made), "courses": to_plain(ways), "days": [asdict(d) for d in days]},
+                          default=str)  # fmt: skip
         with transaction(desk.conn):
             runs.keep(desk.conn, tank.id, key, as_of, made.version, made.seed, desk.now, kept)
     # Always read back: what a page shows never depends on whether the run was just made or kept.
     raw = json.loads(kept)
-    return Run(from_json(raw["forecast"]), from_plain(raw["courses"]))
+    return Run(from_json(raw["forecast"]), from_plain(raw["courses"]), tuple(map(_day_from, raw["days"])))
+
+
+def _day_from(raw: dict[str, Any]) -> BatchDay:
+    day, low = (date.fromisoformat(raw[k]) if raw[k] else None for k in ("day", "low"))
+    return BatchDay(raw["batch_id"], day, low, raw["binding"])
+
+
+def days_of(s: Situation, ensemble: Ensemble, free_days: str = "") -> tuple[BatchDay, ...]:
+    """The earliest day of each waiting batch by water and terms; nothing is searched where nothing waits."""
+    if not s.waiting:
+        return ()
+    weekdays = frozenset(int(d) for d in free_days.split())
+    terms = terms_of(s.tank, s.entries, s.now.date(), s.reference.schools, s.forecast.readiness, weekdays)
+    return batch_days(ensemble, s.forecast, s.waiting, terms)
 
 
 def see(desk: Desk, slug: str) -> TankSeen:
@@ -60,7 +81,8 @@ def see_tank(desk: Desk, tank: Tank) -> TankSeen:
     entries = desk.log(tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
-    found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now)
+    found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now,
+                      run.days)  # fmt: skip
     found = replace(found, probe=_probe_says(desk, tank, entries))
     return TankSeen(found, verdict(found), jobs(found), run.courses)
 

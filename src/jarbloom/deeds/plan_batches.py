@@ -16,7 +16,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.plan import BINDING
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import Saved
+from jarbloom.deeds.log import LEAST_REASON, Saved
 from jarbloom.deeds.look import see
 from jarbloom.deeds.plan_ahead import Ahead, ahead
 from jarbloom.errors import GateClosed, NotFound, Refused
@@ -26,7 +26,6 @@ from jarbloom.units import head_count
 
 NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 MOST = 200
-LEAST_REASON = 5
 
 
 @dataclass

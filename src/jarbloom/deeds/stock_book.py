@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from jarbloom.core.advice.situation import standing_gate
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import listed
@@ -14,10 +15,10 @@ from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.moved import Moved
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.deeds import log
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import FilledForm, Saved
+from jarbloom.deeds.look import see_tank
 from jarbloom.deeds.plan_batches import LEAST_REASON
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import journal, tanks
@@ -99,7 +100,7 @@ def _against(desk: Desk, other: Tank, group: Group, count: int, length_cm: float
     living = [g.animals for g in groups(entries, desk.now.date()) if g.now]
     kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
     sensitive = kind.ammonia_sensitivity == "sensitive"
-    checks = of_the_tank(other, entries, living, desk.reference, desk.now, sensitive)
+    checks = standing_gate(see_tank(desk, other).situation, sensitive)
     coming = replace(group.animals, count=count, length_cm=length_cm)
     case = case_of(home_of(other), [*living, coming], desk.reference.species, desk.now.date(), desk.preferences.units)
     found = [

@@ -6,7 +6,9 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
-from jarbloom.core.advice.situation import TankSeen
+from jarbloom.core.advice.food import ration
+from jarbloom.core.advice.situation import TankSeen, standing_gate
+from jarbloom.core.advice.testing import next_test
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
 from jarbloom.core.bloom.forecast import CERTAIN, Forecast
 from jarbloom.core.bloom.readiness import Readiness
@@ -22,14 +24,21 @@ def advice(seen: TankSeen) -> dict[str, Any]:
     s, f = seen.situation, seen.situation.forecast
     batch = s.next_batch
     outlook = s.outlook(batch) if batch else None
+    date = s.date_of(batch) if batch else None
     gate = s.next_gate
+    held = [c.missing or c.sentence for c in standing_gate(s) if not c.passed and c.hardness != "taste"]
+    test = next_test(s)
     following = None
     if batch and outlook:
         following = {
             "items": [{"species": a.species, "count": a.count} for a in batch.items],
             "load_mg_n_day": _round(outlook.load),
             "p_safe": _round(outlook.p_safe if outlook.p_safe_today is None else outlook.p_safe_today),
-            "earliest_date": outlook.first_sure.isoformat() if outlook.first_sure else None,
+            "earliest_date": date.day.isoformat() if date and date.day else None,
+            "earliest_date_range": [date.low.isoformat(), date.day.isoformat()]
+            if date and date.low and date.day
+            else None,
+            "set_by": date.sets if date else "",
             "max_load_now_mg_n_day": _round(max(0.0, f.sure - f.load_now)),
             "gate": {
                 "passed": bool(gate and gate.passed),
@@ -41,9 +50,20 @@ def advice(seen: TankSeen) -> dict[str, Any]:
         "tank": s.tank.name,
         "verdict": {
             "state": seen.verdict.state,
+            "severity": seen.verdict.severity.name.lower(),
+            "milestone": seen.verdict.milestone,
             "sentence": seen.verdict.sentence,
             "reasons": list(seen.verdict.reasons),
         },
+        "findings": [
+            {"key": x.key, "severity": x.severity.name.lower(), "fading": x.fading, "sentence": x.sentence,
+             "acts": list(x.acts), "never": list(x.row.never), "feeding": x.feeding.name.lower(),
+             "holds_gate": x.holds_gate, "entries": list(x.found.entries), "ends": x.row.ends}
+            for x in s.findings
+        ],
+        "tank_gate": {"open": not held, "held_by": held},
+        "feeding": ration(s).level.name.lower() if s.living else None,
+        "next_test": {"due": test.due.isoformat(), "quantities": list(test.quantities), "repeat": test.repeat},
         "headroom": {
             "capacity_mg_n_day": {"p10": _round(f.band("capacity", SURE)), "p50": _round(f.band("capacity", LIKELY)),
                                   "p90": _round(f.band("capacity", AT_BEST))},

@@ -13,9 +13,9 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
 from jarbloom.core.bloom.whatif import Future, WhatIf, future
 from jarbloom.core.journal.kinds.rock import Rock
+from jarbloom.core.journal.proof import Proof, prove
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.setup.choose import Answers, Choice, choose
-from jarbloom.core.journal.proof import Proof, prove
 
 ASKED = ("test", "dose", "wait", "feed", "water_change", "test_kh")
 

@@ -34,7 +34,9 @@ from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
-DOSE_LEAST_PH = 6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)
+DOSE_LEAST_PH = (
+    6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)
+)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:

@@ -14,7 +14,11 @@ from jarbloom.core.journal.proof import proven
 from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP, load_text
 
-KNOWN = {"fresh": "neon_tetra", "brackish": "bumblebee_goby", "marine": "ocellaris_clownfish"}  # an animal a person knows
+KNOWN = {
+    "fresh": "neon_tetra",
+    "brackish": "bumblebee_goby",
+    "marine": "ocellaris_clownfish",
+}  # an animal a person knows
 HALF = 0.5
 
 

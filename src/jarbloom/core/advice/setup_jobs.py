@@ -8,8 +8,8 @@ from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.drivers import elapsed_days
 from jarbloom.core.journal.kinds.topoff import TopOff
-from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.journal.switches import switched_off
+from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.core.setup.fill import begun, standing
 from jarbloom.units import NBSP, figure

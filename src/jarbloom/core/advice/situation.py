@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from jarbloom.core.advice.said import Job, Verdict
-from jarbloom.core.bloom.capacity import SURE
+from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.capacity import SURE, carries
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.findings.assess import assess
@@ -26,12 +27,13 @@ from jarbloom.core.model.schools import Cycling
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import ProbeSays
-from jarbloom.core.stocking.gate import Gate, gate
+from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
+from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank
 from jarbloom.core.upset.courses import UpsetCourse
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.units import Units
+from jarbloom.units import Units, load_text
 
 OVER = ("ammonia_over", "nitrite_over", "never_answered")  # findings that the corrective changes answer
 
@@ -51,6 +53,7 @@ class Situation:
     gates: tuple[Gate, ...]
     now: datetime
     findings: Findings = Findings()
+    dates: tuple[BatchDate, ...] = ()
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @property
@@ -79,6 +82,10 @@ class Situation:
         batch = self.next_batch
         return next((g for g in self.gates if batch and g.batch_id == batch.id), None)
 
+    def date_of(self, batch: Batch) -> BatchDate | None:
+        """The one date of a batch."""
+        return next((d for d in self.dates if d.batch_id == batch.id), None)
+
     @property
     def acting(self) -> bool:
         """Something is to be done today to water, animals or machines."""
@@ -98,8 +105,10 @@ def situation(
     reference: Reference,
     units: Units,
     now: datetime | None = None,
+    days: Sequence[BatchDay] = (),
 ) -> Situation:
-    """Put log, forecast and plan together; `now` may lie a little after the forecast's own moment."""
+    """Put log, forecast and plan together; `now` may lie a little after the forecast's own moment. `days`: the earliest
+    day of each batch by the water (core/stocking/dates.py)."""
     now = now or forecast.as_of
     known = known_by(entries, now)
     living = stock(known, now.date())
@@ -122,8 +131,28 @@ def situation(
         if o.batch_id in by_id
     )
     return Situation(
-        tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now, findings
-    )
+        tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now, findings,
+        dates_of(days, batches, gates, findings, now.date()),
+    )  # fmt: skip
+
+
+def standing_gate(s: Situation, sensitive: bool = False) -> tuple[Check, ...]:
+    """What is asked of the tank today before any animal goes in, headroom and company aside."""
+    return of_the_tank(s.tank, s.entries, s.living, s.reference, s.now, sensitive, s.findings)
+
+
+def missing_for(s: Situation, coming: Sequence[Animals]) -> list[str]:
+    """What the gate would miss if these animals went in now, planned or not: the tank's own checks, and the headroom."""
+    species, temp = s.reference.species, s.tank.temp_c
+    kinds = [species[a.species] for a in coming if a.species in species]
+    sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
+    missing = [c.missing or c.sentence for c in standing_gate(s, sensitive) if not c.passed and c.hardness != "taste"]
+    load = load_of(coming, species, temp, adult=True).total
+    if not carries(s.forecast.sure, s.forecast.load_now + load, s.forecast.load_adult + load, s.forecast.ceiling):
+        missing.append(
+            f"the bloom surely carries {load_text(s.forecast.sure)} of {load_text(s.forecast.load_now + load)} a day"
+        )
+    return missing
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from jarbloom.core.journal.log import latest
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
+
 def verdict(s: Situation) -> Verdict:
     """The worst finding in words; where nothing presses, the next batch, the cycle, or 'Quiet'. The milestone is its
     second line."""
@@ -227,6 +228,12 @@ def _changed(s: Situation) -> Verdict:
     )
 
 
+def _when(s: Situation) -> str:
+    """The next batch's one date, as a clause of the advice."""
+    date = s.date_of(s.next_batch) if s.next_batch else None
+    return f"It can go in {date.words}." if date is not None and date.day is not None else ""
+
+
 def _batch(s: Situation) -> Verdict:
     batch, found = s.next_batch, s.next_gate
     assert batch is not None
@@ -261,17 +268,16 @@ def _batch(s: Situation) -> Verdict:
     else:
         because = f"Still missing: {hard[0].missing}."
     reasons.append(_change_words(s))
-    return Verdict("hold", f"Hold {batch.name.lower()}.", because, test_advice(s), tuple(reasons))
+    return Verdict(
+        "hold", f"Hold {batch.name.lower()}.", because, f"{_when(s)} {test_advice(s)}".strip(), tuple(reasons)
+    )
 
 
 def _change_words(s: Situation) -> str:
-    batch = s.next_batch
-    outlook = s.outlook(batch) if batch else None
-    if outlook and outlook.first_sure and outlook.first_sure > s.now.date():
-        return (
-            f"What would change this: by {outlook.first_sure:%a %-d %b} the sure line should reach it; "
-            "clean tests on the way bring it nearer."
-        )
+    """The batch's one date, and what sets it."""
+    date = s.date_of(s.next_batch) if s.next_batch else None
+    if date is not None and date.day is not None:
+        return f"What would change this: {date.sentence}; clean tests on the way bring it nearer."
     return "What would change this: the missing points above."
 
 

@@ -65,7 +65,11 @@ def _said(facts: Facts, heard: Heard, *keys: str) -> str:
 @rule("dust")
 def dust(facts: Facts) -> Iterable[Found]:
     said = facts.said("dust", hours=24 * 25)
-    if said and facts.fish and (facts.near(said[-1].at, "breath", "gasp", "hide", "flash", "inflow", hours=48) or facts.salted):
+    if (
+        said
+        and facts.fish
+        and (facts.near(said[-1].at, "breath", "gasp", "hide", "flash", "inflow", hours=48) or facts.salted)
+    ):
         yield Found("Fine dust on the skin with hard breath: it can kill within days. A vet or fish-health professional "
                     "the same day, no medicine on suspicion.", said[-1].at, ids(said))  # fmt: skip
 
@@ -296,10 +300,16 @@ def jumped(facts: Facts) -> Iterable[Found]:
     said = facts.said("jumped", hours=48)
     lidless = facts.said("no_lid", hours=72)
     gone = [m for m in missing_heads(facts.log, facts.now.date()) if not _night_only(facts, m.species)]
-    jumpers = [m for m in gone if m.species in species and species[m.species].jumps and facts.now.date() - m.since <= timedelta(days=3)]
+    jumpers = [
+        m
+        for m in gone
+        if m.species in species and species[m.species].jumps and facts.now.date() - m.since <= timedelta(days=3)
+    ]
     if out or said:
         last = max([e.at for e in out] + [h.at for h in said])
-        yield Found("An animal got out: the floor first, two metres round; then close the lid.", last, (*ids(out), *ids(said)))
+        yield Found(
+            "An animal got out: the floor first, two metres round; then close the lid.", last, (*ids(out), *ids(said))
+        )
     short = [h for h in facts.said("gone", "short_count", hours=48) if not _at_night(h) and h.entry.kind != "count"]
     if not (out or said) and short and (lidless or not facts.tank.lid):
         yield Found("Heads missing from an open tank: the floor first, then the overflow, and test for a hidden body.",

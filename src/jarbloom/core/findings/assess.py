@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from jarbloom.core.findings import animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste
+from jarbloom.core.findings import (
+    animals,
+    chemistry,
+    colony,
+    feeding,
+    machines,
+    oxygen,
+    poison,
+    salt,
+    tests,
+    warmth,
+    waste,
+)
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import RULES, Finding, Findings
 

@@ -41,7 +41,9 @@ def kh_spent(facts: Facts) -> Iterable[Found]:
     words = f"KH reads {kh.typed}" + (f" and pH {ph.typed}" if ph is not None else "")
     text = f"{words}: the KH is spent, and low pH stops the bacteria. Small changes, a slow rise."
     if not facts.alive:
-        text = f"{words}: the KH is spent, and low pH stops the bacteria. Without animals a large change brings it back."
+        text = (
+            f"{words}: the KH is spent, and low pH stops the bacteria. Without animals a large change brings it back."
+        )
     if _waste(facts):
         text += " Ammonia is in the water too: NH3 rises ten-fold with each unit of pH."
     severity = Severity.ACT if facts.alive else Severity.WATCH
@@ -109,7 +111,9 @@ def ph_off(facts: Facts) -> Iterable[Found]:
         return
     if not facts.alive and abs(moved) < 1.0:
         return
-    what = f"away from this tank’s own {figure(own)}" if abs(moved) >= PH_SWING - 0.01 else "outside the residents’ range"
+    what = (
+        f"away from this tank’s own {figure(own)}" if abs(moved) >= PH_SWING - 0.01 else "outside the residents’ range"
+    )
     severity = Severity.TEST if facts.alive else Severity.WATCH
     yield Found(f"pH reads {ph.typed}, {what}: repeat it, and find out what moved it.", ph.at, ids((ph,)), severity)
 

@@ -56,7 +56,12 @@ def media_lost_trace(facts: Facts) -> Iterable[Found]:
     last = max([e.at for e in entries] + [h.at for h in said])
     for quantity in WASTE:
         seen = facts.credible[quantity].reading
-        if seen is not None and seen.at > last and not reading_is_clean(seen.reading, facts.tank.kit) and seen.reading.low > 0:
+        if (
+            seen is not None
+            and seen.at > last
+            and not reading_is_clean(seen.reading, facts.tank.kit)
+            and seen.reading.low > 0
+        ):
             yield Found(
                 f"{quantity.capitalize()} reads {seen.reading.typed} after the media lost on {last:%-d %b}: the "
                 "beginning of a spike.", seen.at, (seen.entry_id, *ids(entries), *ids(said)),
@@ -66,9 +71,13 @@ def media_lost_trace(facts: Facts) -> Iterable[Found]:
 
 @rule("bed_moved")
 def bed_moved(facts: Facts) -> Iterable[Found]:
-    beds = [e for e in facts.lately(72, BedStirred) if (e.body.share if e.body.share is not None else 100.0) >= TOO_MUCH_BED]
+    beds = [
+        e for e in facts.lately(72, BedStirred) if (e.body.share if e.body.share is not None else 100.0) >= TOO_MUCH_BED
+    ]
     if beds and facts.alive:
-        yield Found("A large part of the bed was stirred: ammonia and a want of oxygen may follow.", beds[-1].at, ids(beds))
+        yield Found(
+            "A large part of the bed was stirred: ammonia and a want of oxygen may follow.", beds[-1].at, ids(beds)
+        )
 
 
 @rule("medicine")
@@ -104,11 +113,16 @@ def medicine_inverts(facts: Facts) -> Iterable[Found]:
 @rule("not_cycled")
 def not_cycled(facts: Facts) -> Iterable[Found]:
     """Animals are in, and the school's own proof has not been given."""
-    if not facts.alive or facts.forecast.last_reading is None or proven(facts.tank, facts.log, facts.reference.schools, facts.now):
+    if (
+        not facts.alive
+        or facts.forecast.last_reading is None
+        or proven(facts.tank, facts.log, facts.reference.schools, facts.now)
+    ):
         return
     came = facts.newcomers(24 * 60)
     dirty = any(
-        s.reading is not None and not reading_is_clean(s.reading.reading, facts.tank.kit) for s in facts.credible.values()
+        s.reading is not None and not reading_is_clean(s.reading.reading, facts.tank.kit)
+        for s in facts.credible.values()
     )
     yield Found(
         "This tank is not cycled yet: the proof is still owed, and the animals live in what is left over. Test daily, "
@@ -127,7 +141,8 @@ def load_up(facts: Facts) -> Iterable[Found]:
     before = max(f.load_now - new, 0.0)
     heads = sum(getattr(e.body, "count", 0) for e in joined)
     trace = any(
-        s.reading is not None and s.reading.reading.low > 0 and s.reading.at >= facts.since(72) for s in facts.credible.values()
+        s.reading is not None and s.reading.reading.low > 0 and s.reading.at >= facts.since(72)
+        for s in facts.credible.values()
     )
     over = f.load_now > f.sure and new > 0.15 * f.load_now
     jump = before > 0 and new > (OVER_LOAD - 0.2) * before and new > 0.4 * f.load_now

@@ -146,9 +146,7 @@ class Facts:
     def said_numbers(self, hours: float) -> tuple[Heard, ...]:
         """Words that name readings and are not those beside a test."""
         start = self.since(hours)
-        return tuple(
-            h for h in self.words if h.at >= start and h.numbers and not isinstance(h.entry.body, Tested)
-        )
+        return tuple(h for h in self.words if h.at >= start and h.numbers and not isinstance(h.entry.body, Tested))
 
     # --- readings ---
 

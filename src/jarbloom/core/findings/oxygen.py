@@ -12,8 +12,8 @@ from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.findings.signs import gill_signs
 from jarbloom.core.journal.kinds.fault import Fault
 from jarbloom.core.journal.kinds.power import PowerCut
-from jarbloom.core.model.findings import Severity
 from jarbloom.core.journal.switches import switched_off
+from jarbloom.core.model.findings import Severity
 from jarbloom.core.vessel.heat import areas
 from jarbloom.core.water.oxygen import by_night
 from jarbloom.units import NBSP, figure
@@ -111,7 +111,9 @@ def flow_lost(facts: Facts) -> Iterable[Found]:
     pumps = [o for o in switched_off(facts.log) if o.device == "pump"]
     if said or faults:
         last = max([h.at for h in said] + [e.at for e in faults])
-        yield Found("Hardly any flow, by the log: no oxygen, and no food for the colony.", last, (*ids(said), *ids(faults)))
+        yield Found(
+            "Hardly any flow, by the log: no oxygen, and no food for the colony.", last, (*ids(said), *ids(faults))
+        )
     elif pumps and facts.alive:
         yield Found("The flow pump is switched off: watch breathing, and switch it on before night.", facts.now,
                     severity=Severity.WATCH, acts=("look",))  # fmt: skip
@@ -121,7 +123,9 @@ def flow_lost(facts: Facts) -> Iterable[Found]:
 def filter_off(facts: Facts) -> Iterable[Found]:
     off = [o for o in switched_off(facts.log) if o.device == "filter"]
     if off and (facts.now.date() - off[0].since).days >= 0:
-        yield Found(f"The filter has been off since {off[0].since:%-d %b}: what stands in it loses its bloom.", facts.now)
+        yield Found(
+            f"The filter has been off since {off[0].since:%-d %b}: what stands in it loses its bloom.", facts.now
+        )
 
 
 @rule("power_now")
@@ -129,8 +133,11 @@ def power_now(facts: Facts) -> Iterable[Found]:
     said = [h for h in facts.said("power_out", hours=12) if h.any("out_still") or "since" in h.text.lower()]
     back = facts.said("calm", hours=12)
     cuts = facts.lately(12, PowerCut)
-    if said and facts.alive and not any(c.at > said[-1].at for c in cuts) and not any(
-        h.at > said[-1].at and "back" in h.text.lower() for h in back
+    if (
+        said
+        and facts.alive
+        and not any(c.at > said[-1].at for c in cuts)
+        and not any(h.at > said[-1].at and "back" in h.text.lower() for h in back)
     ):
         yield Found("The power is off: oxygen is the clock, a warm or crowded tank has hours. Battery air or stirring by "
                     "hand, and no food.", said[-1].at, ids(said))  # fmt: skip
@@ -171,7 +178,9 @@ def _open(facts: Facts, was: str, told: str) -> bool:
     """Whether the filter stood open to the tank: as told, else by its kind."""
     if told:
         return was == "open"
-    return bool(facts.tank.filters) and all(f.kind in ("internal", "sponge", "sump", "hang_on") for f in facts.tank.filters)
+    return bool(facts.tank.filters) and all(
+        f.kind in ("internal", "sponge", "sump", "hang_on") for f in facts.tank.filters
+    )
 
 
 @rule("sulphide")

@@ -74,7 +74,9 @@ def copper(facts: Facts) -> Iterable[Found]:
     last = max([h.at for h in said] + [v.at for v in read])
     words = f"Copper reads {read[-1].typed}" if read else "Copper, by your words"
     names = facts.inverts[0].name
-    yield Found(f"{words}, and {names} in the tank: it kills invertebrates within hours.", last, (*ids(said), *ids(read)))
+    yield Found(
+        f"{words}, and {names} in the tank: it kills invertebrates within hours.", last, (*ids(said), *ids(read))
+    )
 
 
 @rule("new_thing")
@@ -96,7 +98,9 @@ def untreated(facts: Facts) -> Iterable[Found]:
         return
     if any(e.at > last_said for e in treated) and not chlorine:
         return
-    words = f"Chlorine reads {chlorine[-1].typed}" if chlorine else "Tap water went in without conditioner, by your words"
+    words = (
+        f"Chlorine reads {chlorine[-1].typed}" if chlorine else "Tap water went in without conditioner, by your words"
+    )
     yield Found(f"{words}: chlorine burns gills and kills the bloom within hours, and no waste test shows it.",
                 last_said, (*ids(said), *ids(chlorine)))  # fmt: skip
 
@@ -106,7 +110,10 @@ def after_water(facts: Facts) -> Iterable[Found]:
     """Signs that began within a day of new water: what came in, or a step in what it brought."""
     if not facts.alive:
         return
-    new = [*facts.lately(48, Change), *(e for e in facts.lately(48, TopOff) if e.body.litres > LARGE_TOPOFF * facts.volume)]
+    new = [
+        *facts.lately(48, Change),
+        *(e for e in facts.lately(48, TopOff) if e.body.litres > LARGE_TOPOFF * facts.volume),
+    ]
     for heard in reversed(hurt(facts, 24)):
         since = [e for e in new if 0 <= (heard.at - e.at).total_seconds() / 3600 <= AFTER_WATER_H]
         if not since:

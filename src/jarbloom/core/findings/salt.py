@@ -17,7 +17,9 @@ OFF, FAR = 1.0, 2.0  # g/kg
 STEP, STEP_DAYS = 2.0, 3.0
 UNREAD_DAYS = 14
 TOO_DIFFERENT = 4.0  # g/kg between the shop's water and this one
-SHOP = re.compile(r"\b(?:shop|store|bag|seller'?s?)\b[^.;]{0,24}?\bsal(?:inity)?\s*(?:is|was|at|of)?\s*(\d{1,2}(?:[.,]\d)?)")
+SHOP = re.compile(
+    r"\b(?:shop|store|bag|seller'?s?)\b[^.;]{0,24}?\bsal(?:inity)?\s*(?:is|was|at|of)?\s*(\d{1,2}(?:[.,]\d)?)"
+)
 
 
 def _last(facts: Facts) -> Value | None:
@@ -137,7 +139,9 @@ def topoff_stuck(facts: Facts) -> Iterable[Found]:
     if said:
         last = facts.last("salinity", 24)
         words = f"; salinity reads {last.typed}" if last is not None else ""
-        yield Found(f"A top-off ran on, by your words{words}: a salinity step. Unplug it first.", said[-1].at, ids(said))
+        yield Found(
+            f"A top-off ran on, by your words{words}: a salinity step. Unplug it first.", said[-1].at, ids(said)
+        )
 
 
 @rule("salt_unknown")

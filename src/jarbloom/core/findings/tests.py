@@ -35,7 +35,8 @@ def never_tested(facts: Facts) -> Iterable[Found]:
         return
     if facts.forecast.last_reading is None:
         yield Found(
-            f"{facts.heads} animals are in and nothing has been read yet: ammonia, nitrite and pH come first.", facts.now
+            f"{facts.heads} animals are in and nothing has been read yet: ammonia, nitrite and pH come first.",
+            facts.now,
         )
 
 
@@ -166,7 +167,12 @@ def contradiction(facts: Facts) -> Iterable[Found]:
                 facts.now, (seen.last.entry_id, seen.against.entry_id), tests=(quantity,),
             )  # fmt: skip
     ph, kh = facts.values("ph", 24 * 8), facts.values("kh", 24 * 60)
-    if len(ph) >= 2 and facts.now - ph[-1].at <= timedelta(days=2) and ph[-2].seen - ph[-1].seen >= 0.9 and len(kh) >= 1:
+    if (
+        len(ph) >= 2
+        and facts.now - ph[-1].at <= timedelta(days=2)
+        and ph[-2].seen - ph[-1].seen >= 0.9
+        and len(kh) >= 1
+    ):
         own = facts.own("kh", kh[-1].at) or facts.tank.kh_dkh
         if facts.now - kh[-1].at <= timedelta(days=2) and abs(kh[-1].seen - own) <= 1.0:
             yield Found(

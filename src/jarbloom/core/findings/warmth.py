@@ -65,7 +65,9 @@ def heater_on(facts: Facts) -> Iterable[Found]:
     hot = last is not None and last.seen >= max(facts.tank.temp_c + STUCK_C, max(high, low))
     rising = len(recent) >= 2 and recent[-1].seen - recent[0].seen >= STEP_C
     if faults:
-        yield Found("The heater does not switch off, by the log: heat, and soon too much of it.", faults[-1].at, ids(faults))
+        yield Found(
+            "The heater does not switch off, by the log: heat, and soon too much of it.", faults[-1].at, ids(faults)
+        )
     elif last is not None and hot and lit:
         yield Found(
             f"The water reads {_t(facts, last)} and the heater is on: stuck, and the heat goes on rising.",

@@ -138,7 +138,11 @@ def trace(facts: Facts) -> Iterable[Found]:
         return
     for quantity in WASTE:
         seen = facts.credible[quantity]
-        if seen.reading is None or reading_is_clean(seen.reading.reading, facts.tank.kit) or _only_coarse(facts, seen.reading.reading):
+        if (
+            seen.reading is None
+            or reading_is_clean(seen.reading.reading, facts.tank.kit)
+            or _only_coarse(facts, seen.reading.reading)
+        ):
             continue
         yield Found(
             f"{quantity.capitalize()} reads {seen.reading.reading.typed}, {_age(facts, seen.reading)}: a bloom that "
@@ -219,7 +223,3 @@ def ahead_over(facts: Facts) -> Iterable[Found]:
             "test tomorrow at the latest, and take out what was not eaten.",
             facts.now, severity=Severity.WATCH,
         )  # fmt: skip
-
-
-
-

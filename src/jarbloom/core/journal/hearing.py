@@ -156,7 +156,7 @@ def _text(entry: Entry) -> str:
 @lru_cache(maxsize=512)
 def _names(name: tuple[str, ...]) -> re.Pattern[str]:
     """A species by its whole names or by the last word of one ('neons', 'the gourami', 'rasboras')."""
-    words = {w for n in name for w in (n, n.split()[-1], *( [n.split()[0]] if len(n.split()) > 1 else [])) if len(w) > 3}
+    words = {w for n in name for w in (n, n.split()[-1], *([n.split()[0]] if len(n.split()) > 1 else [])) if len(w) > 3}
     return re.compile(r"\b(?:" + "|".join(re.escape(w) for w in sorted(words, key=len, reverse=True)) + r")(?:e?s)?\b")
 
 

@@ -97,7 +97,9 @@ class _Fed:
         return bool(k and test.at - self.given[k - 1] <= FED_WITHIN) or bool(stock(self.log, test.day))
 
 
-STOCKED_DAYS = 7.0  # a tank that was stocked before its log began proves itself under its own load for so long (practice)
+STOCKED_DAYS = (
+    7.0  # a tank that was stocked before its log began proves itself under its own load for so long (practice)
+)
 
 
 def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.bloom.events import SALT_NOTICED_G_KG, SEEDING, culture_of
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.choices import DEVICES
-from jarbloom.core.journal.log import Log
-from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
 from jarbloom.units import NBSP, Units, figure, percent
 

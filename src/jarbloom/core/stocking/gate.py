@@ -17,13 +17,13 @@ from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, readin
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.log import Log, latest
+from jarbloom.core.journal.proof import prove
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.pace import last_arrival, pace_days
-from jarbloom.core.journal.proof import prove
 from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.core.upset.levels import episode
 from jarbloom.units import NBSP, Units, figure, load_text, percent

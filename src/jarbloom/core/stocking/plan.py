@@ -111,6 +111,26 @@ def redate(
     return tuple(found)
 
 
+def first_possible_days(
+    ensemble: Ensemble, batches: Sequence[Batch], terms: Terms
+) -> tuple[tuple[Batch, date | None, str], ...]:
+    """(batch, its earliest day or None, what sets it) in the keeper's order, each with those before it on days that are
+    possible: their planned one, or their own earliest where that comes later."""
+    order = sorted((b for b in batches if b.items), key=lambda b: (b.planned, b.id))
+    if not ensemble.tank.filters or ensemble.tank.media_l <= 0:
+        return tuple((b, None, "no filter") for b in order)
+    if terms.proof_asked and terms.ready_from is None:
+        return tuple((b, None, "proof not in sight") for b in order)
+    search, previous, found = _Search(ensemble, terms, ()), None, []
+    for batch in order:
+        one = search.earliest_whole(batch, previous)
+        found.append((batch, one[0] if one else None, one[1] if one else "not in sight"))
+        if one:
+            previous = max(one[0], batch.planned)
+            search.put(batch, previous)
+    return tuple(found)
+
+
 def _sharing(ready: Sequence[Lot], first: bool) -> list[Lot]:
     """Of the lots that are ready, in order, those that may share the next batch."""
     order = ready[0].order
@@ -157,15 +177,29 @@ class _Search:
         return self._placed(later, ready[: self._most(later, ready)], "water") if later else None
 
     def place_whole(self, batch: Batch, previous: date | None) -> Placed | None:
-        """The first sure day of a batch as it is."""
+        """The first sure day of a batch as it is, and the batch put there."""
+        one = self.earliest_whole(batch, previous)
+        return self._placed(one[0], self._lots(batch), one[1])[0] if one else None
+
+    def earliest_whole(self, batch: Batch, previous: date | None) -> tuple[date, str] | None:
+        """(the first sure day of a batch as it is, what sets it); None where none is in sight."""
         self.asked.clear()
-        species, started = self.ensemble.reference.species, self.ensemble.tank.started
-        lots = list(lots_of(batch.items, self.ensemble.living, species, started))
+        lots = self._lots(batch)
         day, binding = max((self._earliest(lot, previous) for lot in lots), key=lambda e: e[0])
         if self._fits(day, lots):
-            return self._placed(day, lots, binding)[0]
+            return day, binding
         later = self._first_day(lots, day, self.terms.today + timedelta(days=SEARCH_DAYS))
-        return self._placed(later, lots, "water")[0] if later else None
+        return (later, "water") if later else None
+
+    def put(self, batch: Batch, day: date) -> None:
+        """From now on the batch is in on a day, sure or not."""
+        self.placed_load += self._load(batch.items)
+        self.course.go_on(replace(batch, planned=day))
+        self.alive = True
+
+    def _lots(self, batch: Batch) -> list[Lot]:
+        species, started = self.ensemble.reference.species, self.ensemble.tank.started
+        return list(lots_of(batch.items, self.ensemble.living, species, started))
 
     def _earliest(self, lot: Lot, previous: date | None) -> tuple[date, str]:
         """The first day on which the terms allow the lot, and which of them came last."""

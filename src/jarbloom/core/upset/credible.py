@@ -41,9 +41,7 @@ def readings_of(log: Log, quantity: str, most: int = 8) -> list[LastReading]:
     """The latest believed readings of a quantity, the last first."""
     found: list[LastReading] = []
     for entry in reversed(log.kinds(Tested)):
-        found += [
-            LastReading(entry.at, r, entry.id) for r in entry.readings if r.quantity == quantity and not r.masked
-        ]
+        found += [LastReading(entry.at, r, entry.id) for r in entry.readings if r.quantity == quantity and not r.masked]
         if len(found) >= most:
             break
     return found
@@ -74,7 +72,7 @@ def credible(
     close = [r for r in before if last.at - r.at <= AT_ONCE and not _moved(log, r, last)]
     odd = [r for r in close if apart(r.reading, last.reading)]
     if odd:
-        partner = next((r for r in close if r not in odd and not (r.entry_id in distrusted)), None)
+        partner = next((r for r in close if r not in odd and r.entry_id not in distrusted), None)
         if partner is not None and last.entry_id not in distrusted:
             return Credible(last, last, "odd_high" if odd[0].value > last.value else "", odd[0])
         if odd[0].entry_id in distrusted and last.entry_id not in distrusted and odd[0].value <= last.value:

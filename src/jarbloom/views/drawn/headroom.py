@@ -346,12 +346,11 @@ def _fits(
 ) -> tuple[Fit, ...]:
     found: list[Fit] = []
     for batch in waiting:
-        outlook = s.outlook(batch)
-        if outlook is None or outlook.first_sure is None or outlook.first_sure >= x.last:
+        outlook, date = s.outlook(batch), s.date_of(batch)
+        if outlook is None or date is None or date.day is None or date.day >= x.last:
             continue
-        day = outlook.first_sure
-        px = x.at(s.now) if day <= s.now.date() else x.day(day)
-        text = f"{batch.name} fits today" if day <= s.now.date() else f"{batch.name} fits from {day:%a %-d %b}"
+        px = x.at(s.now) if date.today else x.day(date.day)
+        text = f"{batch.name} {date.words}"
         label_y = r1(y.high + 14 + 17 * len(found))
         found.append(
             Fit(

@@ -73,7 +73,10 @@ def turned(s: Situation) -> Turned:
     n_past = f.today - shown[0] + 1
     edge = [(LEFT, down(shown[0])), (LEFT, down(shown[-1]))]
     weekly = [k for k in shown if (f.days[k] - today).days % 7 == 0]
-    fits = [(o, b) for b in waiting if (o := s.outlook(b)) and o.first_sure and o.first_sure <= f.days[shown[-1]]]
+    fits = [
+        (o, b, d.day) for b in waiting
+        if (o := s.outlook(b)) and (d := s.date_of(b)) and d.day is not None and today <= d.day <= f.days[shown[-1]]
+    ]  # fmt: skip
     at = {d: k for k, d in enumerate(f.days)}
     return Turned(
         WIDTH, r1(bottom + 8), LEFT, TOP, f"Headroom of {s.tank.name}, time runs down",
@@ -81,9 +84,8 @@ def turned(s: Situation) -> Turned:
         line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
         tuple(_slabs(s, shown, across, down, bottom, tuple(zip(waiting, loads, strict=True)))),
         _excess(s, shown, across, down),
-        tuple(Tick(down(at[o.first_sure]), f"{b.name.lower()} from {o.first_sure:%a %-d %b}")
-              for o, b in fits if o.first_sure),
-        tuple(min(across.y(o.on_the_day), WIDTH - 3) for o, _ in fits), down(f.today), f"{today:%-d %b}",
+        tuple(Tick(down(at[day]), f"{b.name.lower()} from {day:%a %-d %b}") for _, b, day in fits),
+        tuple(min(across.y(o.on_the_day), WIDTH - 3) for o, _, _ in fits), down(f.today), f"{today:%-d %b}",
         tuple(Tick(down(k), f"{f.days[k]:%-d %b}", k == f.today) for k in weekly),
         tuple(t for t in across.ticks() if t.at <= WIDTH - 6), 
         (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)),

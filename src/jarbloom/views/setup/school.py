@@ -9,8 +9,8 @@ from jarbloom.core.advice.compare_schools import SchoolView, recommended
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L
 from jarbloom.core.journal.kinds.arrival import Arrival
-from jarbloom.core.setup.exposure import Exposure
 from jarbloom.core.journal.proof import Proof
+from jarbloom.core.setup.exposure import Exposure
 from jarbloom.units import NBSP, figure
 from jarbloom.views.drawn.fan import BY_KEY, SMALL, Fan, fan
 from jarbloom.views.tank.exposure import exposure_rows, exposure_words

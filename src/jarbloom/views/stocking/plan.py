@@ -8,7 +8,6 @@ from datetime import date, timedelta
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.names import listed, plural
-from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.setup.equipment import equipment
@@ -149,12 +148,8 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         load = load_text(outlook.load)
         p_safe = "too far ahead to say" if outlook.p_safe is None else percent(outlook.p_safe)
         p_today = "" if outlook.p_safe_today is None else percent(outlook.p_safe_today)
-        first = outlook.first_sure
-        fits = (
-            f"not within {HORIZON_DAYS} days"
-            if first is None
-            else ("any day now" if first <= s.now.date() else f"from {first:%a %-d %b}")
-        )
+        date = s.date_of(batch)
+        fits = date.sentence if date is not None else ""
     return BatchBox(
         batch.id,
         batch.name,

@@ -9,7 +9,6 @@ from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
-from jarbloom.core.bloom.ensemble import HORIZON_DAYS
 from jarbloom.core.journal.clean import CLEAN_DAYS
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -38,11 +37,13 @@ from jarbloom.views.tank.upset import UpsetChart, upset_chart
 
 @dataclass(frozen=True)
 class Opening:
-    """A batch beside the verdict: the first day it fits."""
+    """A batch beside the verdict: its one date with its range, the planned day, and what sets the date."""
 
     name: str
     fits: str
     planned: str
+    sets: str
+    late: bool  # the planned day comes before it is possible
 
 
 @dataclass(frozen=True)
@@ -119,14 +120,13 @@ def _fit(s: Situation) -> float:
 def _openings(s: Situation) -> tuple[Opening, ...]:
     found = []
     for batch in s.waiting[:3]:
-        outlook = s.outlook(batch)
-        first = outlook.first_sure if outlook else None
-        fits = (
-            f"not within {HORIZON_DAYS} days"
-            if first is None
-            else ("any day now" if first <= s.now.date() else f"{first:%a %-d %b}")
+        date = s.date_of(batch)
+        if date is None:
+            continue
+        sets = "; ".join(p for p in (date.range_words, date.sets) if p)
+        found.append(
+            Opening(batch.name, date.words, f"planned {batch.planned:%a %-d %b}", sets, not date.planned_possible)
         )
-        found.append(Opening(batch.name, fits, f"planned {batch.planned:%a %-d %b}"))
     return tuple(found)
 
 

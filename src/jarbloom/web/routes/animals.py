@@ -11,11 +11,11 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.core.advice.situation import standing_gate
 from jarbloom.core.animals.finder import FinderQuery, find, judge, read_ask
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.animals.serving import serving
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
@@ -44,7 +44,7 @@ def _found(desk: Desk, slug: str, asked: Mapping[str, str]) -> dict[str, Any]:
     s = look.see(desk, slug).situation
     species = desk.reference.offered
     case, room, ask = case_here(s), room_mg_n_day(s), _ask(asked, desk, s.tank)
-    standing = {k: of_the_tank(s.tank, s.entries, s.living, s.reference, s.now, k) for k in (False, True)}
+    standing = {k: standing_gate(s, k) for k in (False, True)}
     key = asked.get("look", "")
     one = judge(desk.reference.species[key], case, room) if key in desk.reference.species else None
     answers = find(ask, case, species, room)

@@ -13,7 +13,7 @@ from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.deeds import log as deeds
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Clash, Refused
+from jarbloom.errors import Clash, GateClosed, Refused
 from jarbloom.views.tank.log_book import book
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -41,7 +41,11 @@ def read_line(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
 def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     line = typed.get("line", "")
     try:
-        deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1")
+        deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1", reason=typed.text("reason"))
+    except GateClosed as held:
+        chips = deeds.understand(desk, slug, line).chips
+        return show_now(request, desk, slug, 409, line=line, chips=chips, refused=str(held), clash=False,
+                        gate_reason=typed.text("reason"), gate_held=True)  # fmt: skip
     except Refused as problem:
         status, clash = (409, True) if isinstance(problem, Clash) else (422, False)
         chips = deeds.understand(desk, slug, line).chips
@@ -118,8 +122,11 @@ def save_new(request: Request, desk: AtDesk, slug: str, kind: str, typed: Typed)
     status, clash = 422, False
     if filled is not None:
         try:
-            deeds.log_entry(desk, slug, filled, anyway=typed.text("anyway") == "1")
+            deeds.log_entry(desk, slug, filled, anyway=typed.text("anyway") == "1", reason=typed.text("reason"))
             return RedirectResponse(_back(request, slug, typed), 303)
+        except GateClosed as held:
+            errors.by_field["reason"] = str(held)
+            status = 409
         except Refused as problem:
             errors.add(problem)
             clash = isinstance(problem, Clash)

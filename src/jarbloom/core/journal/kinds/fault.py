@@ -59,7 +59,10 @@ class Fault(Kind):
             said = line.take(*(w for w, _ in taps))
             device = dict(taps).get(said, "")
             if not device:
-                raise Ask("Heater: what is wrong?", *(Tap(dict(FAULTS)[k], line.rewritten(f"fault heater {w}")) for w, k in taps))
+                raise Ask(
+                    "Heater: what is wrong?",
+                    *(Tap(dict(FAULTS)[k], line.rewritten(f"fault heater {w}")) for w, k in taps),
+                )
         if not device:
             words = ("heater dead", "filter", "pump", "leak", "tingle", "lid", "topoff", "light")
             raise Ask("Fault: of what?", *(Tap(w, line.rewritten(f"fault {w}")) for w in words[:4]))

@@ -19,7 +19,16 @@ SAID: Mapping[str, str] = {
     "magnesium": "magnesium", "mg": "magnesium", "tds": "tds", "chlorine": "chlorine", "cl2": "chlorine",
     "copper": "copper", "cu": "copper", "o2": "oxygen", "oxygen": "oxygen",
 }  # fmt: skip
-USUAL = {"gh": 40, "phosphate": 5, "calcium": 600, "magnesium": 1800, "tds": 5000, "chlorine": 5, "copper": 2, "oxygen": 15}
+USUAL = {
+    "gh": 40,
+    "phosphate": 5,
+    "calcium": 600,
+    "magnesium": 1800,
+    "tds": 5000,
+    "chlorine": 5,
+    "copper": 2,
+    "oxygen": 15,
+}
 
 
 @kind

@@ -50,7 +50,9 @@ class TopOff(Kind):
         litres = litres_of(told, "top-off", line)
         salty = line.take("salt", "saltwater", "fresh", "freshwater").startswith("salt")
         line.take("water")
-        made = cls.from_raw({"litres": litres, "salty": salty, "typed": f"{told.typed} {told.unit}"}).completed(line.setting)
+        made = cls.from_raw({"litres": litres, "salty": salty, "typed": f"{told.typed} {told.unit}"}).completed(
+            line.setting
+        )
         text = line.setting.units.volume(litres)
         line.doubt(litres > UNUSUAL_SHARE * line.setting.net_l, f"A top-off of {text}, or was water changed?")
         return Heard(made, "top-off", text, "salt water: the salinity climbs" if salty else "")

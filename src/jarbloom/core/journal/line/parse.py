@@ -111,7 +111,9 @@ class _Line(Tokens):
         for word, behind in pairwise(pieces):
             if word in KEYWORDS and (re.match(r"[<>]?[.\d]", behind) or word in SAID):
                 return False
-        if any(p in SAID and p not in PLAIN_WORDS for p in pieces) or any(re.fullmatch(r"[<>]?[\d.,]+%?", p) for p in pieces):
+        if any(p in SAID and p not in PLAIN_WORDS for p in pieces) or any(
+            re.fullmatch(r"[<>]?[\d.,]+%?", p) for p in pieces
+        ):
             return False
         self.note = text
         self.k = len(self.tokens)

@@ -1,0 +1,143 @@
+"""One date for each batch: the earliest day on which, with 90 % of the members, everything that the gate asks is met.
+
+Proof by the forecast's readiness (the doses and tests still to come simulated), pace, quarantine, age of the tank, and
+the limits over the 14 days after it, with the batches before it on days that are possible. What is found about the tank
+today may hold it longer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from jarbloom.core.bloom.capacity import AT_BEST
+from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.findings.finding import Findings
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.stocking.plan import BINDING, first_possible_days
+from jarbloom.core.stocking.terms import Terms
+
+STANDING = {"upset_open": 2, "ammonia_over": 3, "nitrite_over": 3, "never_answered": 3, "not_cycled": 7, "trace": 1}
+# Days that a finding without an end in its evidence takes at the least; all others: till tomorrow
+
+
+@dataclass(frozen=True)
+class BatchDay:
+    """By the water and the terms alone. `day` None: none in sight; `low`: the day on which one in ten is there."""
+
+    batch_id: int
+    day: date | None
+    low: date | None
+    binding: str
+
+
+@dataclass(frozen=True)
+class BatchDate:
+    """`day`: the one date of a batch, None when none is in sight; `low` to `day` hold eight of ten. `today`: the gate is
+    passed. `sets`: what sets it, in words; `planned_possible`: the planned day is not before it."""
+
+    batch_id: int
+    day: date | None
+    low: date | None
+    today: bool
+    sets: str
+    planned: date
+    planned_possible: bool
+
+    @property
+    def words(self) -> str:
+        """'today', 'from Sat 5 Dec', 'no day in sight'."""
+        if self.today:
+            return "today"
+        return f"from {self.day:%a %-d %b}" if self.day is not None else "no day in sight"
+
+    @property
+    def range_words(self) -> str:
+        """'1 to 5 Dec in nine of ten', '' where there is nothing to tell."""
+        if self.today or self.day is None or self.low is None or self.low >= self.day:
+            return ""
+        first = (
+            f"{self.low:%-d}"
+            if (self.low.year, self.low.month) == (self.day.year, self.day.month)
+            else f"{self.low:%-d %b}"
+        )
+        return f"{first} to {self.day:%-d %b} in eight of ten"
+
+    @property
+    def sentence(self) -> str:
+        """'from Sat 5 Dec; 1 to 5 Dec in eight of ten; the proof that the tank is cycled comes first'."""
+        return "; ".join(p for p in (self.words, self.range_words, "" if self.today else self.sets) if p)
+
+
+def batch_days(ensemble: Ensemble, forecast: Forecast, batches: Sequence[Batch], terms: Terms) -> tuple[BatchDay, ...]:
+    """The earliest day of each waiting batch, in the keeper's order. Costs a search on the course of the water."""
+    found = []
+    for batch, day, binding in first_possible_days(ensemble, batches, terms):
+        low = _low(forecast, batch, terms, day) if day is not None else None
+        found.append(BatchDay(batch.id, day, low, binding))
+    return tuple(found)
+
+
+def _low(forecast: Forecast, batch: Batch, terms: Terms, day: date) -> date:
+    """The day on which one in ten of the members has the proof and carries it; never after the day itself."""
+    outlook = next((o for o in forecast.batches if o.batch_id == batch.id), None)
+    first = terms.today
+    if terms.proof_asked:
+        first = max(first, forecast.readiness.p10 or day)
+    if outlook is not None:
+        carried = next(
+            (d for k, d in enumerate(forecast.days)
+             if k >= forecast.today and forecast.band("capacity", AT_BEST, k) >= outlook.on_the_day), day,
+        )  # fmt: skip
+        first = max(first, carried)
+    since = terms.last_arrival
+    if since is not None:
+        first = max(first, since + timedelta(days=terms.gap(False)))
+    return min(first, day)
+
+
+def held_until(findings: Findings, today: date) -> tuple[date, str] | None:
+    """Until when what was found keeps the gate shut at the least, and what it is."""
+    held: list[tuple[date, str]] = []
+    for f in findings.holding:
+        row = f.row
+        if f.key in STANDING:
+            until = today + timedelta(days=STANDING[f.key])
+        elif f.found.at.date() < today or row.hours > 24 or row.watch_days:
+            until = (f.found.at + timedelta(hours=row.hours + 24 * row.watch_days)).date()
+        else:
+            until = today + timedelta(days=1)
+        held.append((max(until, today + timedelta(days=1)), f"{row.title[0].lower()}{row.title[1:]}: {row.ends}"))
+    return max(held, key=lambda h: h[0], default=None)
+
+
+def dates_of(
+    days: Sequence[BatchDay], batches: Sequence[Batch], gates: Sequence[Gate], findings: Findings, today: date
+) -> tuple[BatchDate, ...]:
+    """The dates as they are told: the day by the water, what holds today on top, and 'today' only where the gate is
+    passed."""
+    found, held = [], held_until(findings, today)
+    by_id, passed = {d.batch_id: d for d in days}, {g.batch_id: g.passed for g in gates}
+    waiting = [b for b in batches if b.arrived is None and b.items]
+    for n, batch in enumerate(sorted(waiting, key=lambda b: (b.planned, b.id))):
+        own = by_id.get(batch.id)
+        if own is None:
+            continue
+        open_now = n == 0 and passed.get(batch.id, False)
+        day, sets, low = own.day, BINDING.get(own.binding, own.binding), own.low
+        if open_now:
+            day, low, sets = today, today, ""
+        elif day is not None:
+            if day <= today:
+                missing = next((c.missing for g in gates if g.batch_id == batch.id for c in g.holding if c.missing), "")
+                day, sets = today + timedelta(days=1), f"still missing: {missing}" if missing else sets
+            if held is not None and held[0] > day:
+                day, sets = held
+            low = min(max(low or day, today + timedelta(days=1)), day)
+        found.append(
+            BatchDate(batch.id, day, low, open_now, sets, batch.planned, day is not None and batch.planned >= day)
+        )
+    return tuple(found)
