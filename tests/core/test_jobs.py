@@ -247,7 +247,7 @@ class Verdicts(unittest.TestCase):
         s = look(FISH, test_entry(0, ammonia="4", nitrite="1", ph="8"), units=Units("us"))
         v = verdict(s)
         self.assertIn("gal", v.call)
-        self.assertIn("°F", v.because)
+        self.assertIn("°F", " ".join(v.reasons))
         self.assertNotRegex(v.sentence, r"\d\u00a0L\b")
 
 

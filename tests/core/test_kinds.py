@@ -167,4 +167,5 @@ class Everywhere(unittest.TestCase):
     def test_which_kinds_move_a_forecast(self) -> None:
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
-                                 "damaged", "measured", "medicine", "new_thing", "exposure", "fault", "escape"})  # fmt: skip
+                                 "damaged", "measured", "medicine", "new_thing", "exposure", "fault",
+                                 "escape"})  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
@@ -16,6 +17,7 @@ from jarbloom.store import probes, tanks
 from jarbloom.store.db import transaction
 from jarbloom.store.probes import Probe
 
+log = logging.getLogger(__name__)
 SHOWN = timedelta(days=14)
 QUIET = ProbeSays((), "")
 AHEAD = timedelta(minutes=10)  # how far a probe's clock may run ahead of ours
@@ -62,6 +64,11 @@ def poll(desk: Desk, client: Callable[[str], ProbeClient] = HttpProbe) -> int:
         except DeviceError as problem:
             with transaction(desk.conn):
                 probes.tried(desk.conn, probe.tank_id, desk.now, problem.sentence)
+            continue
+        except Exception:  # whatever one probe does, the others are asked all the same
+            log.exception("the probe of tank %s could not be asked", probe.tank_id)
+            with transaction(desk.conn):
+                probes.tried(desk.conn, probe.tank_id, desk.now, "The probe could not be asked; see the program’s log.")
             continue
         with transaction(desk.conn):
             probes.tried(desk.conn, probe.tank_id, desk.now, "")

@@ -17,9 +17,8 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import log
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import FilledForm, Saved
+from jarbloom.deeds.log import LEAST_REASON, FilledForm, Saved
 from jarbloom.deeds.look import see_tank
-from jarbloom.deeds.plan_batches import LEAST_REASON
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import urllib.error
 import urllib.request
 from collections.abc import Mapping
@@ -16,6 +17,10 @@ from jarbloom.errors import DeviceError, Refused
 from jarbloom.units import is_number
 
 TIMEOUT_S = 4
+HOST = re.compile(
+    r"(?=.{1,253}$)(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)*|[0-9a-f:.]+",
+    re.I,
+)
 MOST_BYTES = 20_000
 FIELDS = {"temp_c": "temp", "ph": "ph", "salinity_g_kg": "salinity", "ammonia_mg_n_l": "ammonia"}
 
@@ -43,6 +48,8 @@ def check_url(url: str) -> str:
         _ = parts.port
     except ValueError:
         raise Refused("The port of this address is no number.", "url") from None
+    if not HOST.fullmatch(parts.hostname) or any(c.isspace() for c in url):
+        raise Refused(f"“{parts.hostname[:60]}” is no name of a device: letters, digits, dots and hyphens.", "url")
     if parts.username or parts.password:
         raise Refused("An address without a password in it.", "url")
     return url

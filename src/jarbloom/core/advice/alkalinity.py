@@ -1,4 +1,4 @@
-"""Alkalinity as it is spent: what doses, food and animals have used since KH was last read, and what changes brought."""
+"""Alkalinity as it is spent: what doses, food and animals have used since KH was read, and what changes brought."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ def kh_left(s: Situation) -> tuple[float, float]:
         if isinstance(e.body, Dose):
             brought = CACO3_PER_MEQ * alkalinity_meq(e.body.mg_n, e.body.unit, s.tank.dose_from)
             left -= (e.body.mg_n * CACO3_PER_MG_N - brought) / s.volume_l / CACO3_PER_DKH
-        else:
+        elif isinstance(e.body, Change):
             f = min(1.0, e.body.litres / s.volume_l)
             left = (1 - f) * left + f * (s.tank.refill.kh_dkh if e.body.source_kh is None else e.body.source_kh)
     left -= _spent(s, load, (s.now - at).total_seconds() / 86400)

@@ -130,7 +130,8 @@ def _corrective(s: Situation) -> list[Job]:
         now = one.at <= s.now
         found.append(
             Job(
-                "water_change", f"Change {s.units.volume(one.litres)}", why, one.at, "now" if now else _clock(one.at, s.now),
+                "water_change", f"Change {s.units.volume(one.litres)}", why, one.at,
+                "now" if now else _clock(one.at, s.now),
                 now and k == 1, one.litres, "L", f"wc {one.litres:.1f} l" if k == 1 else "", "safety",
                 "siphon" if k == 1 else "", "" if k == 1 else str(k),
             )
@@ -154,7 +155,8 @@ def _food(s: Situation) -> list[Job]:
         found = ration(s)
         if found.level == Feeding.NONE:
             urgent = s.acting
-            return [Job("stop_feeding", "Do not feed", f"{found.why} Every pinch is ammonia the bloom cannot take.", s.now,
+            return [Job("stop_feeding", "Do not feed", f"{found.why} Every pinch is ammonia the bloom cannot "
+                                                       "take.", s.now,
                         "today", urgent, hardness="safety")]  # fmt: skip
         if fed_today(s):
             return []

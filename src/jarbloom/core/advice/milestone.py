@@ -58,7 +58,8 @@ def _cycling(s: Situation) -> str:
     a, b = (s.forecast.band(n, LIKELY) for n in ("capacity_a", "capacity_b"))
     if s.forecast.readiness.already >= 0.9 or proven(s.tank, s.entries, s.reference.schools, s.now):
         return f"The cycle is done: both halves are as large as the proof asks. {carried_words(s)}"
-    return f"{_half('Ammonia', a, target)}, {_half('nitrite', b, target).lower()}: {_usual(a, b, target)} {carried_words(s)}"
+    halves = f"{_half('Ammonia', a, target)}, {_half('nitrite', b, target).lower()}"
+    return f"{halves}: {_usual(a, b, target)} {carried_words(s)}"
 
 
 def _half(name: str, has: float, target: float) -> str:

@@ -157,7 +157,8 @@ def _topoff(s: Situation) -> list[Job]:
         Job(
             "topoff",
             f"Top up about {s.units.volume(round(litres, 1))} of fresh water",
-            f"Read {last.reading.typed} {figure(days, 2)} days ago, it has climbed by about {figure(climbed, 2)}{NBSP}g/kg since, by estimate. "
+            f"Read {last.reading.typed} {figure(days, 2)} days ago, it has climbed by about "
+            f"{figure(climbed, 2)}{NBSP}g/kg since, by estimate. "
             "Fresh water, not salt water; read the salinity before and after.",
             s.now,
             "today",

@@ -1,10 +1,10 @@
-"""Everything that is true of a tank at a moment, worked out once: the assessment that verdict, jobs, gate, pages, calendar,
-mail and `advise` are read from."""
+"""Everything that is true of a tank at a moment, worked out once: the assessment that verdict, jobs, gate, pages,
+calendar, mail and `advise` are read from."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from jarbloom.core.advice.said import Job, Verdict
@@ -52,7 +52,7 @@ class Situation:
     response: Response | None
     gates: tuple[Gate, ...]
     now: datetime
-    findings: Findings = Findings()
+    findings: Findings = field(default_factory=Findings)
     dates: tuple[BatchDate, ...] = ()
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
@@ -142,7 +142,7 @@ def standing_gate(s: Situation, sensitive: bool = False) -> tuple[Check, ...]:
 
 
 def missing_for(s: Situation, coming: Sequence[Animals]) -> list[str]:
-    """What the gate would miss if these animals went in now, planned or not: the tank's own checks, and the headroom."""
+    """What the gate would miss if these animals went in now, planned or not: the tank's own checks and headroom."""
     species, temp = s.reference.species, s.tank.temp_c
     kinds = [species[a.species] for a in coming if a.species in species]
     sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)

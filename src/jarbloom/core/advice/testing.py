@@ -88,7 +88,8 @@ def next_test(s: Situation) -> NextTest:
 
 def _wanted(s: Situation) -> NextTest | None:
     """What findings want today and the log does not have from the last hours."""
-    repeat, fresh = [], []
+    repeat: list[str] = []
+    fresh: list[str] = []
     reason = ""
     for f in s.findings:
         if f.severity < Severity.TEST:

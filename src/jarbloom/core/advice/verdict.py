@@ -131,6 +131,7 @@ def _beside(s: Situation, worst: Finding) -> tuple[str, ...]:
     """The reasons under a verdict that a finding gives: its why, what never to do, the rest, and what ends it."""
     never = tuple(dict.fromkeys(n for f in s.findings.pressing for n in f.row.never))
     return (
+        *([worst.sentence] if worst.found.short else []),
         worst.row.why,
         *_others(s, worst),
         *([f"Never now: {'; '.join(never)}."] if never else []),
@@ -156,7 +157,7 @@ def _act(s: Situation, worst: Finding) -> Verdict:
             call += f", then {s.units.volume(more[0].litres)} {_at_words(more[0].at, s.now)}"
             call += f" and {len(more) - 1} more" if len(more) > 1 else ""
         call += "."
-    return Verdict("act", call, worst.sentence, food, _beside(s, worst))
+    return Verdict("act", call, worst.short, food, _beside(s, worst))
 
 
 def act_words(s: Situation, worst: Finding) -> str:
@@ -181,13 +182,13 @@ def _test(s: Situation, worst: Finding) -> Verdict:
     found = next_test(s)
     call = f"{found.title} {day_words(found.due, s.now)}."
     food = ration(s).words if s.living and ration(s).level < Feeding.USUAL else ""
-    return Verdict("test", call, worst.sentence, food, _beside(s, worst))
+    return Verdict("test", call, worst.short, food, _beside(s, worst))
 
 
 def _watch(s: Situation, worst: Finding) -> Verdict:
     food = ration(s).words if s.living and ration(s).level < Feeding.USUAL else ""
     advice = f"{food} {test_advice(s)}".strip()
-    return Verdict("watch", "Watch.", worst.sentence, advice, _beside(s, worst))
+    return Verdict("watch", "Watch.", worst.short, advice, _beside(s, worst))
 
 
 def _recovering(s: Situation) -> Verdict:
@@ -231,7 +232,9 @@ def _changed(s: Situation) -> Verdict:
 def _when(s: Situation) -> str:
     """The next batch's one date, as a clause of the advice."""
     date = s.date_of(s.next_batch) if s.next_batch else None
-    return f"It can go in {date.words}." if date is not None and date.day is not None else ""
+    if date is None:
+        return ""
+    return f"It can go in {date.words}." if date.day is not None else f"No day is in sight yet: {date.sets}."
 
 
 def _batch(s: Situation) -> Verdict:

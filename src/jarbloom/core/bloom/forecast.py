@@ -34,9 +34,12 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 5
+VERSION = 6
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
+# Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
+# than the load that the tank has not kept up with, growing as a fed colony grows (docs/model.md, what is told)
+CONTRARY_DAYS, REGROWS_A_DAY = 3, 1.2
 
 
 @dataclass(frozen=True)
@@ -138,6 +141,8 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     days, today = calendar(ensemble)
     bands = bands_of(ensemble, daily(ensemble, projection))
     living, temp = ensemble.living, tank.temp_c
+    if reads_above_zero(ensemble):
+        no_more_than(bands, today, load_of(living, reference.species, temp, as_of.date()).total)
     adult = load_of(living, reference.species, temp, adult=True).total
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [
@@ -170,6 +175,28 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         ensemble.posterior.ess_least,
         ensemble.settings.seed,
     )
+
+
+def reads_above_zero(ensemble: Ensemble) -> bool:
+    """Animals are in, and the last ammonia or nitrite of the last days lies above the kit's lowest step."""
+    if not ensemble.living:
+        return False
+    since = ensemble.as_of - timedelta(days=CONTRARY_DAYS)
+    for quantity in ("ammonia", "nitrite"):
+        seen = ensemble.entries.latest(quantity)
+        if seen is not None and since <= seen.at and seen.reading.low > 0:
+            return True
+    return False
+
+
+def no_more_than(bands: dict[str, Array], today: int, load_mg_n_day: float) -> None:
+    """Caps what is sure of both guilds at the load, from today on and growing from there; the likely is left alone."""
+    days = np.arange(next(iter(bands.values())).shape[1] - today)
+    cap = load_mg_n_day * REGROWS_A_DAY**days
+    for name in ("capacity", "capacity_a", "capacity_b"):
+        for row, quantile in enumerate(QUANTILES):
+            if quantile < LIKELY:
+                bands[name][row, today:] = np.minimum(bands[name][row, today:], cap)
 
 
 def bands_of(ensemble: Ensemble, columns: dict[str, Array]) -> dict[str, Array]:

@@ -39,7 +39,8 @@ def gills(facts: Facts) -> Iterable[Found]:
         return
     what = _said(facts, said[-1], "gasp", "breath", "inflow", "redgill", "browngill", "palegill", "onegill")
     yield Found(
-        f"{what} on {said[-1].at:%a %H:%M}. Clean waste tests do not exclude the rest: they cannot see oxygen, chlorine "
+        f"{what} on {said[-1].at:%a %H:%M}. Clean waste tests do not exclude the rest: they cannot see oxygen, "
+        "chlorine "
         "or parasites. Air first; if it is no better in 30 minutes, look at gills and water next.",
         said[-1].at, ids(said),
     )  # fmt: skip
@@ -70,7 +71,8 @@ def dust(facts: Facts) -> Iterable[Found]:
         and facts.fish
         and (facts.near(said[-1].at, "breath", "gasp", "hide", "flash", "inflow", hours=48) or facts.salted)
     ):
-        yield Found("Fine dust on the skin with hard breath: it can kill within days. A vet or fish-health professional "
+        yield Found("Fine dust on the skin with hard breath: it can kill within days. A vet or fish-health "
+                    "professional "
                     "the same day, no medicine on suspicion.", said[-1].at, ids(said))  # fmt: skip
 
 
@@ -266,7 +268,8 @@ def missing_night(facts: Facts) -> Iterable[Found]:
     for m in missing_heads(facts.log, facts.now.date()):
         if _night_only(facts, m.species):
             name = plural(animal_name(m.species, facts.reference.species), m.count)
-            yield Found(f"{m.count} {name} not seen, but counted in the dark: some sleep in the sand. Count heads again "
+            yield Found(f"{m.count} {name} not seen, but counted in the dark: some sleep in the sand. Count "
+                        "heads again "
                         "by day.", facts.now)  # fmt: skip
             return
     said = [h for h in facts.said("gone", "short_count", hours=24) if _at_night(h)]
@@ -317,7 +320,8 @@ def jumped(facts: Facts) -> Iterable[Found]:
     elif not (out or said) and jumpers and (lidless or not facts.tank.lid):
         m = jumpers[0]
         yield Found(
-            f"{m.count} {plural(animal_name(m.species, species), m.count)} missing from an open tank: a known jumper. The "
+            f"{m.count} {plural(animal_name(m.species, species), m.count)} missing from an open tank: a known "
+            "jumper. The "
             "floor first, then the overflow, and test for a hidden body.", facts.now, ids(lidless),
         )  # fmt: skip
 
@@ -328,12 +332,14 @@ def hidden_body(facts: Facts) -> Iterable[Found]:
     lay = facts.said("half_eaten", hours=144)
     not_found = [e for e in facts.lately(144, Death) if e.body.body == "not_found"]
     if facts.alive and (gone or not_found) and _waste(facts, TRACE_H):
-        yield Found("Heads short and ammonia or nitrite above zero: one story, a hidden body. Look again, change a little "
+        yield Found("Heads short and ammonia or nitrite above zero: one story, a hidden body. Look again, "
+                    "change a little "
                     "water.", facts.now, ids(not_found))  # fmt: skip
     elif lay or not_found:
         last = max([h.at for h in lay] + [e.at for e in not_found])
         yield Found("A body lay in the water for a while: it has fed ammonia. Test today and tomorrow.",
-                    last, (*ids(lay), *ids(not_found)), acts=("find_body",) if not_found else ("remove_body",), share=0.0)  # fmt: skip
+                    last, (*ids(lay), *ids(not_found)),
+                    acts=("find_body" if not_found else "remove_body",), share=0.0)  # fmt: skip
 
 
 @rule("arrived")
@@ -342,7 +348,8 @@ def arrived(facts: Facts) -> Iterable[Found]:
     if came:
         days = (facts.now.date() - came[-1].day).days
         when = {0: "today", 1: "yesterday"}.get(days, f"{days} days ago")
-        yield Found(f"Newcomers came {when}: dim light, little food, look again in the morning, daily tests for a week.",
+        yield Found(f"Newcomers came {when}: dim light, little food, look again in the morning, daily tests for "
+                    "a week.",
                     came[-1].at, ids(came))  # fmt: skip
 
 
@@ -351,7 +358,8 @@ def came_in_words(facts: Facts) -> Iterable[Found]:
     came = facts.newcomers(168)
     said = [h for h in facts.said("came", hours=168) if h.entry not in came]
     if said and not any(abs(e.at - said[-1].at) <= timedelta(hours=36) for e in came):
-        yield Found("Newcomers, by your words: log them with 'in', so that their load counts, perhaps more load than is "
+        yield Found("Newcomers, by your words: log them with 'in', so that their load counts, perhaps more load "
+                    "than is "
                     "proven. Dim light, little food, daily tests for a week.", said[-1].at, ids(said))  # fmt: skip
 
 

@@ -23,7 +23,8 @@ from jarbloom.core.findings.finding import RULES, Finding, Findings
 MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste)
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {
-    "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste", "sea_nitrite", "hidden_body"),
+    "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste",
+              "sea_nitrite", "hidden_body"),
     "total_chronic": ("total_chronic_fish", "ammonia_over"),
     "kh_low": ("kh_spent",),
     "warm": ("too_hot", "heater_on", "heat_corals"),

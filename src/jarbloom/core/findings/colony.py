@@ -43,7 +43,8 @@ def media_lost(facts: Facts) -> Iterable[Found]:
         return
     last = max([e.at for e in entries] + [h.at for h in said])
     yield Found(
-        f"Media lost on {last:%-d %b} took part of the bloom with them: the spike takes days, a zero now proves nothing.",
+        f"Media lost on {last:%-d %b} took part of the bloom with them: the spike takes days, a zero now proves "
+        "nothing.",
         last, (*ids(entries), *ids(said)), None if facts.alive else Severity.WATCH,
     )  # fmt: skip
 

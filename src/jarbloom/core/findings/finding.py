@@ -13,7 +13,8 @@ from jarbloom.core.model.findings import Feeding, FindingRow, Severity
 @dataclass(frozen=True)
 class Found:
     """What a rule's function found: a sentence with its number and doubt, when its latest evidence is from, and the
-    entries that raised it. Where a field is None the row's own stands."""
+    entries that raised it. `short` stands in the verdict where the sentence is long. Where a field is None the row's
+    own stands."""
 
     sentence: str
     at: datetime
@@ -24,6 +25,7 @@ class Found:
     feeding: Feeding | None = None
     share: float | None = None
     change_most: float | None = None
+    short: str = ""
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,10 @@ class Finding:
     @property
     def sentence(self) -> str:
         return self.found.sentence
+
+    @property
+    def short(self) -> str:
+        return self.found.short or self.found.sentence
 
     @property
     def severity(self) -> Severity:

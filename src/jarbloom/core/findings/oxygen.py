@@ -50,7 +50,8 @@ def oxygen_night(facts: Facts) -> Iterable[Found]:
         return
     last = dawns[-1]
     yield Found(
-        f"Signs at dawn{f' on {len({h.entry.day for h in dawns})} days' if len(dawns) > 1 else ''}: oxygen runs short by "
+        f"Signs at dawn{f' on {len({h.entry.day for h in dawns})} days' if len(dawns) > 1 else ''}: oxygen runs "
+        "short by "
         "night. The next night will be the same without more air.", last.at, ids(dawns),
     )  # fmt: skip
 
@@ -139,7 +140,8 @@ def power_now(facts: Facts) -> Iterable[Found]:
         and not any(c.at > said[-1].at for c in cuts)
         and not any(h.at > said[-1].at and "back" in h.text.lower() for h in back)
     ):
-        yield Found("The power is off: oxygen is the clock, a warm or crowded tank has hours. Battery air or stirring by "
+        yield Found("The power is off: oxygen is the clock, a warm or crowded tank has hours. Battery air or "
+                    "stirring by "
                     "hand, and no food.", said[-1].at, ids(said))  # fmt: skip
 
 
@@ -170,7 +172,8 @@ def power_filter(facts: Facts) -> Iterable[Found]:
         return
     out = [h for h in facts.said("power_out", hours=168) if not h.any("out_still")]
     if out and not facts.lately(168, PowerCut):
-        yield Found("The power was out, by your words: log it with its hours ('power 6h'). A filter that stood for more "
+        yield Found("The power was out, by your words: log it with its hours ('power 6h'). A filter that stood "
+                    "for more "
                     "than an hour loses part of its bloom.", out[-1].at, ids(out))  # fmt: skip
 
 
@@ -187,5 +190,6 @@ def _open(facts: Facts, was: str, told: str) -> bool:
 def sulphide(facts: Facts) -> Iterable[Found]:
     said = facts.said("eggs_smell", hours=24)
     if said:
-        yield Found("A smell of bad eggs: sulphide, from a filter that stood or a deep bed. It stops breathing at once.",
+        yield Found("A smell of bad eggs: sulphide, from a filter that stood or a deep bed. It stops breathing "
+                    "at once.",
                     said[-1].at, ids(said))  # fmt: skip

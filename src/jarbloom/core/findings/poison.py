@@ -14,6 +14,7 @@ from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.exposure import Exposure
 from jarbloom.core.journal.kinds.new_thing import NewThing
 from jarbloom.core.journal.kinds.topoff import TopOff
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
 from jarbloom.units import figure
 
@@ -41,7 +42,8 @@ def toxin(facts: Facts) -> Iterable[Found]:
     if strong or ((near or entries) and (signs or deaths)):
         last = max([h.at for h in (*near, *signs, *strong)] + [e.at for e in (*entries, *deaths)])
         yield Found(
-            "Something that may poison came near, and animals show it: treat it as a toxin without waiting. Waste tests "
+            "Something that may poison came near, and animals show it: treat it as a toxin without waiting. "
+            "Waste tests "
             "at zero are not all; they cannot see it.", last, (*ids(near), *ids(entries), *ids(signs), *ids(strong)),
         )  # fmt: skip
     elif things and signs and not facts.said("gasp", "breath", hours=72) and _tests_clean(facts):
@@ -110,7 +112,7 @@ def after_water(facts: Facts) -> Iterable[Found]:
     """Signs that began within a day of new water: what came in, or a step in what it brought."""
     if not facts.alive:
         return
-    new = [
+    new: list[Entry[Change] | Entry[TopOff]] = [
         *facts.lately(48, Change),
         *(e for e in facts.lately(48, TopOff) if e.body.litres > LARGE_TOPOFF * facts.volume),
     ]

@@ -36,7 +36,8 @@ def salinity_off(facts: Facts) -> Iterable[Found]:
     off = _off(facts)
     if off is None or not OFF - 0.05 <= abs(off[1]) < FAR:
         return
-    yield Found(f"Salinity reads {off[0].typed}, {figure(abs(off[1]), 2)} off the {figure(facts.tank.salinity_g_kg)} aimed at.",
+    yield Found(f"Salinity reads {off[0].typed}, {figure(abs(off[1]), 2)} off the "
+                f"{figure(facts.tank.salinity_g_kg)} aimed at.",
                 off[0].at, ids((off[0],)))  # fmt: skip
 
 
@@ -67,7 +68,8 @@ def salinity_step(facts: Facts) -> Iterable[Found]:
     for a, b in reversed(list(pairwise(facts.values("salinity", 24 * 10)))):
         if abs(b.seen - a.seen) >= STEP and b.at - a.at <= timedelta(days=STEP_DAYS) and facts.alive:
             yield Found(
-                f"Salinity went from {a.typed} to {b.typed} within {(b.at - a.at).total_seconds() / 3600:.0f}{NBSP}hours: "
+                f"Salinity went from {a.typed} to {b.typed} within "
+                f"{(b.at - a.at).total_seconds() / 3600:.0f}{NBSP}hours: "
                 "a salinity step.", b.at, ids((a, b)),
             )  # fmt: skip
             return
@@ -75,7 +77,8 @@ def salinity_step(facts: Facts) -> Iterable[Found]:
     hurt = facts.said("coral_shut", "snail_shut", "pale", "list", hours=72)
     if last is not None and hurt and abs(last.seen - facts.tank.salinity_g_kg) >= STEP and facts.alive:
         yield Found(
-            f"Salinity reads {last.typed} and is aimed at {figure(facts.tank.salinity_g_kg)}: a salinity step, and they "
+            f"Salinity reads {last.typed} and is aimed at {figure(facts.tank.salinity_g_kg)}: a salinity step, "
+            "and they "
             "show it.", last.at, (*ids((last,)), *ids(hurt)),
         )  # fmt: skip
         return
@@ -94,7 +97,8 @@ def _newcomers_step(facts: Facts) -> Iterable[Found]:
         if abs(shop - here) >= TOO_DIFFERENT:
             unwell = facts.said("list", "pale", "bottom", "breath", "gasp", "dart", hours=72)
             yield Found(
-                f"Newcomers went from {figure(shop)} to about {figure(here)}{NBSP}g/kg at once: a salinity step. Do not "
+                f"Newcomers went from {figure(shop)} to about {figure(here)}{NBSP}g/kg at once: a salinity "
+                "step. Do not "
                 "swing the tank for them; dim, quiet, look again, expect losses.",
                 heard.at, (heard.entry.id, *ids(unwell)), Severity.ACT if unwell else Severity.TEST,
                 acts=("look", "air"), tests=("salinity",),
@@ -129,7 +133,8 @@ def topup_salt(facts: Facts) -> Iterable[Found]:
     lifted = facts.tank.salinity_g_kg * litres / facts.volume
     words = f": {figure(litres)}{NBSP}L lift the salinity by about {figure(lifted, 2)}{NBSP}g/kg" if litres else ""
     last = max([h.at for h in said] + [e.at for e in salty])
-    yield Found(f"Evaporation was made good with salt water{words}. Top up with fresh water only, and test the salinity.",
+    yield Found(f"Evaporation was made good with salt water{words}. Top up with fresh water only, and test the "
+                "salinity.",
                 last, (*ids(said), *ids(salty)))  # fmt: skip
 
 

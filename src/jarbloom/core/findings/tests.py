@@ -69,7 +69,8 @@ def masked(facts: Facts) -> Iterable[Found]:
     elif binder is not None and (last is None or last.at > binder.at):
         hours = (facts.now - binder.at).total_seconds() / 3600
         yield Found(
-            f"A binder went in {hours:.0f}{NBSP}hours ago: ammonia may be masked, a low reading proves nothing. It wears "
+            f"A binder went in {hours:.0f}{NBSP}hours ago: ammonia may be masked, a low reading proves nothing. "
+            "It wears "
             "off within two days (37 % still bound after 24 hours, 14 % after 48); test again at 24 and 48 hours, with "
             "another kind of test if you have one.",
             binder.at, (binder.id, *([last.entry_id] if last else [])),
@@ -202,7 +203,8 @@ def over_range(facts: Facts) -> Iterable[Found]:
         fresh = seen is not None and facts.now - seen.at <= timedelta(days=2)
         if fresh and seen is not None and seen.reading.high is None and facts.alive:
             yield Found(
-                f"{quantity.capitalize()} reads {seen.reading.typed}, the top of the kit: this or more. Test it thinned "
+                f"{quantity.capitalize()} reads {seen.reading.typed}, the top of the kit: this or more. Test it "
+                "thinned "
                 "1 to 1 and double it.", seen.at, (seen.entry_id,), tests=(quantity,),
             )  # fmt: skip
 
@@ -235,7 +237,8 @@ def fine_words(facts: Facts) -> Iterable[Found]:
     calm = [h for h in facts.near(seen.at, "calm", hours=3) if not h.any("gasp", "breath", "dart", "list")]
     if calm:
         yield Found(
-            f"Ammonia {seen.reading.typed} would be {figure(nh3.seen, 2)}{NBSP}mg/L of free ammonia, and animals hardly "
+            f"Ammonia {seen.reading.typed} would be {figure(nh3.seen, 2)}{NBSP}mg/L of free ammonia, and "
+            "animals hardly "
             "look well in that for long: a contradiction. Repeat now; until then nothing is fed.",
             calm[-1].at, (seen.entry_id, *ids(calm)),
         )  # fmt: skip

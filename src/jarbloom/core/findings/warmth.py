@@ -104,7 +104,8 @@ def too_cold(facts: Facts) -> Iterable[Found]:
     if last is None or not facts.alive or last.seen > min(low, high) - COLD_C:
         return
     yield Found(
-        f"The water reads {_t(facts, last)}; those who live here need {facts.units.temp(low)} or more. Cold: warm it by "
+        f"The water reads {_t(facts, last)}; those who live here need {facts.units.temp(low)} or more. Cold: "
+        "warm it by "
         "a degree an hour at most.", last.at, ids((last,)),
     )  # fmt: skip
 
@@ -117,13 +118,15 @@ def cold_refill(facts: Facts) -> Iterable[Found]:
     own = facts.tank.temp_c
     cold = last is not None and last.seen <= own - STEP_C
     if said and facts.alive and (cold or last is None or last.at < said[-1].at):
-        yield Found(f"Cold water went in, by your words{f'; it reads {_t(facts, last)}' if last and cold else ''}: let the heater climb, "
+        yield Found("Cold water went in, by your "
+                    f"words{f'; it reads {_t(facts, last)}' if last and cold else ''}: let the heater climb, "
                     "and no second change.", said[-1].at, (*ids(said), *(ids((last,)) if last else ())))  # fmt: skip
     elif last is not None and cold and changes and last.at >= changes[-1].at and len(recent) >= 1:
         before = [v for v in recent if v.at <= changes[-1].at]
         if last.seen <= own - 3.0 or (before and before[-1].seen - last.seen >= 3.0):
             yield Found(
-                f"The water reads {_t(facts, last)} after the change: a cold step. Let the heater climb, no second change.",
+                f"The water reads {_t(facts, last)} after the change: a cold step. Let the heater climb, no "
+                "second change.",
                 last.at, (last.entry.id, changes[-1].id),
             )  # fmt: skip
 
@@ -142,7 +145,8 @@ def temp_step(facts: Facts) -> Iterable[Found]:
     elif abs(seen[-1] - facts.tank.temp_c) > STEP_C + 1.0 and facts.now - recent[-1].at <= timedelta(hours=26):
         own = facts.own("temp", recent[-1].at)
         if own is None or abs(seen[-1] - own) > STEP_C + 0.5:
-            yield Found(f"The water reads {_t(facts, recent[-1])}, and is set to {facts.units.temp(facts.tank.temp_c)}.",
+            yield Found(f"The water reads {_t(facts, recent[-1])}, and is set to "
+                        f"{facts.units.temp(facts.tank.temp_c)}.",
                         recent[-1].at, ids(recent[-1:]))  # fmt: skip
 
 

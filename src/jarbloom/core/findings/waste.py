@@ -47,8 +47,8 @@ def _ph_words(facts: Facts) -> str:
 
 
 def explained(facts: Facts) -> bool:
-    """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food, media,
-    power, medicine, newcomers."""
+    """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food,
+    media, power, medicine, newcomers."""
     signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
     events = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
               "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
@@ -81,6 +81,7 @@ def ammonia_over(facts: Facts) -> Iterable[Found]:
         f"{figure(lv.nh3.high, 2)}, at {_ph_words(facts)} and {facts.units.temp(lv.temp_c)}; the limit for the "
         f"animals here is {figure(lv.limits.nh3)}.",
         facts.now, (seen.reading.entry_id,),
+        short=f"Free ammonia {told} {mg_text(lv.nh3.seen)}; the limit here is {figure(lv.limits.nh3)}.",
     )  # fmt: skip
 
 
@@ -96,6 +97,7 @@ def nitrite_over(facts: Facts) -> Iterable[Found]:
         f"Nitrite {told} {mg_text(lv.no2.seen)} as N, by the kit’s step {figure(lv.no2.low, 2)} to "
         f"{figure(lv.no2.high, 2)}; the limit here is {figure(lv.no2_acts_at)}.",
         facts.now, (seen.reading.entry_id,),
+        short=f"Nitrite {told} {mg_text(lv.no2.seen)}; the limit here is {figure(lv.no2_acts_at)}.",
     )  # fmt: skip
 
 

@@ -40,7 +40,8 @@ QUANTITY = {
 }  # fmt: skip
 # What the boxes of the observation form stand for, in the words of data/heard.toml
 OF_SIGN: Mapping[str, tuple[str, ...]] = {
-    "gasping": ("gasp",), "fast_gills": ("breath",), "lying": ("bottom",), "clamped": ("clamp",), "flashing": ("flash",),
+    "gasping": ("gasp",), "fast_gills": ("breath",), "lying": ("bottom",), "clamped": ("clamp",),
+    "flashing": ("flash",),
     "hiding": ("hide",), "not_eating": ("refuse",), "red_gills": ("redgill",), "spots": ("grains",),
     "milky": ("milky",), "green": ("green",), "smell": ("smell",), "deaths": ("dead",), "dawn": ("gasp", "dawn"),
     "torn": ("torn",), "film": ("film",), "foam": ("foam",), "darting": ("dart",), "listing": ("list",),

@@ -1,4 +1,4 @@
-"""What can be found about a tank: rows of data/findings.toml and data/acts.toml, and what they say of food and haste."""
+"""What can be found about a tank: rows of data/findings.toml and data/acts.toml, and what they say of food."""
 
 from __future__ import annotations
 

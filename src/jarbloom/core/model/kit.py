@@ -38,6 +38,19 @@ class Kit:
         return getattr(self, quantity)
 
 
+# What kits of a kind usually show, until the keeper types what stands on the card (practice; docs/science.md, readings)
+USUAL_KITS = {
+    "liquid": Kit(),
+    "strip": Kit(
+        "strip", Scale((0, 0.5, 1, 3, 6)), Scale((0, 0.5, 1, 5, 10)), Scale((0, 10, 25, 50, 100, 250), "NO3"), 0.30
+    ),
+    "photometer": Kit(
+        "photometer", Scale((0, 0.1, 0.25, 0.5, 1, 2, 5)), Scale((0, 0.05, 0.1, 0.25, 0.5, 1)),
+        Scale((0, 5, 10, 20, 40, 80, 160), "NO3"), 0.03,
+    ),
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Reading:
     """What was seen, as an interval [low, high]; `outer_*` also spans the neighbouring colour steps.

@@ -15,7 +15,8 @@ from jarbloom.units import NBSP, figure
 PROBE_RANGES: Mapping[str, tuple[float, float]] = {
     "temp": (-5.0, 60.0), "ph": (0.0, 14.0), "salinity": (0.0, 80.0), "ammonia": (0.0, 100.0),
 }  # fmt: skip
-STALE = timedelta(hours=2)
+STALE = timedelta(hours=2)  # of one quantity
+SILENT = timedelta(minutes=10)  # of the probe as a whole, which is asked every minute
 STUCK_HOURS, STUCK_N = 6, 12  # so many hours without the least change, on so many values
 # How far the probe may stand from a test before it counts as drifting: the test's own half step and a little
 DRIFT = {"temp": 0.8, "ph": 0.4, "salinity": 1.5, "ammonia": 0.5}
@@ -92,10 +93,10 @@ def flags(
     if last_ok is None:
         return (Flag("silent", "", "Nothing has come from the probe yet."),)
     silent = now.astimezone(UTC) - last_ok.astimezone(UTC)
-    if silent > STALE:
-        lasted = figure(silent.total_seconds() / 3600, 2)
-        since = f"{last_ok:%a %-d %b %H:%M}"
-        return (Flag("stale", "", f"Nothing from the probe since {since}, {lasted}{NBSP}hours."),)
+    if silent > SILENT:
+        minutes = silent.total_seconds() / 60
+        lasted = f"{minutes:.0f}{NBSP}minutes" if minutes < 120 else f"{figure(minutes / 60, 2)}{NBSP}hours"
+        return (Flag("stale", "", f"Nothing from the probe since {last_ok:%a %-d %b %H:%M}, {lasted}."),)
     found = []
     for quantity, hours in traces.items():
         if hours and now - hours[-1].at > STALE + timedelta(hours=1):

@@ -36,8 +36,8 @@ class BatchDay:
 
 @dataclass(frozen=True)
 class BatchDate:
-    """`day`: the one date of a batch, None when none is in sight; `low` to `day` hold eight of ten. `today`: the gate is
-    passed. `sets`: what sets it, in words; `planned_possible`: the planned day is not before it."""
+    """`day`: the one date of a batch, None when none is in sight; `low` to `day` hold eight of ten. `today`: the gate
+    is passed. `sets`: what sets it, in words; `planned_possible`: the planned day is not before it."""
 
     batch_id: int
     day: date | None
@@ -76,7 +76,8 @@ def batch_days(ensemble: Ensemble, forecast: Forecast, batches: Sequence[Batch],
     """The earliest day of each waiting batch, in the keeper's order. Costs a search on the course of the water."""
     found = []
     for batch, day, binding in first_possible_days(ensemble, batches, terms):
-        low = _low(forecast, batch, terms, day) if day is not None else None
+        by_bloom = binding in ("proof", "likely proof", "water")  # all else that sets a day is certain
+        low = _low(forecast, batch, terms, day) if day is not None and by_bloom else day
         found.append(BatchDay(batch.id, day, low, binding))
     return tuple(found)
 
@@ -136,7 +137,7 @@ def dates_of(
                 day, sets = today + timedelta(days=1), f"still missing: {missing}" if missing else sets
             if held is not None and held[0] > day:
                 day, sets = held
-            low = min(max(low or day, today + timedelta(days=1)), day)
+            low = min(max(low or day, today + timedelta(days=1)), day) if day == own.day else day
         found.append(
             BatchDate(batch.id, day, low, open_now, sets, batch.planned, day is not None and batch.planned >= day)
         )

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from jarbloom.core.model.reference import Media
 from jarbloom.core.model.tank import Filter, Tank
+from jarbloom.core.vessel.heat import areas
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vessel
 
@@ -27,7 +28,19 @@ def useful_surface_m2(tank: Tank, media: Mapping[str, Media]) -> float:
         v = vessel(tank)
         area += v.surface_m2 * 10 * min(substrate_mean_cm(tank), 2.0) * BED_M2_PER_L[tank.substrate]
         area += v.glass_m2
+    else:  # known by its litres only: glass and bed of an ordinary tank of that size, said to be assumed
+        plan = areas(tank)
+        bed_cm = tank.substrate_cm or ASSUMED_BED_CM
+        area += plan.surface * 10 * min(bed_cm, 2.0) * BED_M2_PER_L[tank.substrate] + plan.sides + plan.bottom
     return area
+
+
+ASSUMED_BED_CM = 3.0  # of a tank of which only the litres are known (practice)
+
+
+def assumed_surfaces(tank: Tank) -> bool:
+    """Glass and bed are those of an ordinary tank of that size, since only its litres are known."""
+    return not has_shape(tank)
 
 
 def ceiling_mg_n_day(tank: Tank, media: Mapping[str, Media]) -> float:

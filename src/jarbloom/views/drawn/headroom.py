@@ -156,7 +156,8 @@ def headroom(
         area(pts["sure"], [(xs[0], base), (xs[-1], base)]),
         ((area(pts["best"], pts["sure"]), "thin"), (area(pts["high"], pts["low"]), "dense")),
         line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
-        _ends(q, y, top, base), _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
+        _ends(q, y, top, base, "" if compact else f"on {s.forecast.days[shown[-1]]:%-d %b}"),
+        _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
         _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
         None if compact else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
@@ -186,8 +187,9 @@ def _description(s: Situation, full: float) -> str:
     )
 
 
-def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float) -> tuple[Tick, ...]:
-    words = {"best": "at best", "likely": "likely", "sure": "sure"}
+def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float, day: str) -> tuple[Tick, ...]:
+    """What is at best, likely and sure carried on the last day that is shown, which the first of them names."""
+    words = {"best": f"at best {day}".strip(), "likely": "likely", "sure": "sure"}
     at = {name: max(y.y(q[name][-1]), top + 4) for name in words}
     # keep the three labels apart: best above likely above sure
     at["likely"] = max(at["likely"], at["best"] + 15)

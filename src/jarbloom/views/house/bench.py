@@ -75,11 +75,7 @@ def _verdict(seen: Sequence[TankSeen]) -> tuple[str, str]:
         names = " and ".join(x.tank.name for x in acting)
         one = len(acting) == 1
         rest = len(seen) - len(acting)
-        words = (
-            ""
-            if not rest
-            else ("The others can wait until you have changed " + ("its" if one else "their") + " water.")
-        )
+        words = "" if not rest else f"The others can wait until {'it is' if one else 'they are'} seen to."
         return f"{names} need{'s' if one else ''} you now.", words
     adding = [x for x in seen if x.verdict.state == "add"]
     testing = [x for x in seen if x.verdict.state == "test"]

@@ -9,6 +9,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import Due
 from jarbloom.core.setup.equipment import AT_LOW_MG_N_L, Equipment
 from jarbloom.core.vessel.heat import CURVE_H, LETHAL_HIGH_C, LETHAL_LOW_C, Failure
+from jarbloom.core.vessel.media import assumed_surfaces
 from jarbloom.core.water.oxygen import COMFORT_MG_L, HARM_MG_L
 from jarbloom.units import NBSP, Units, figure, load_text
 from jarbloom.views.drawn.axes import r1
@@ -156,10 +157,14 @@ def heat_chart(failures: tuple[Failure, ...], target_c: float, units: Units) -> 
 
 
 def _flow(tank: Tank, e: Equipment) -> tuple[tuple[str, str], ...]:
+    assumed = "; glass and bed assumed, since only the litres are known" if assumed_surfaces(tank) else ""
     return (
         ("turnover", f"{figure(e.turnover_per_h, 2)} volumes an hour"),
         (f"the {e.school.name} school wants", f"{e.school.low:g} to {e.school.high:g}"),
-        ("ceiling of all surfaces, at 25 °C, within a factor of two", f"about {load_text(e.ceiling_mg_n_day)} a day"),
+        (
+            f"ceiling of all surfaces, at 25 °C, within a factor of two{assumed}",
+            f"about {load_text(e.ceiling_mg_n_day)} a day",
+        ),
         (f"let through at {AT_LOW_MG_N_L}{NBSP}mg/L", f"at most {load_text(e.through_flow_mg_n_day)} a day"),
     )
 

@@ -314,7 +314,8 @@ def _recipe(response: Response, s: Situation) -> tuple[tuple[str, str], ...]:
 def _reached(response: Response, s: Situation) -> str:
     if response.no_better:
         return (
-            "No change with this water: every share of it would leave more free ammonia than none. Bind the ammonia, find "
+            "No change with this water: every share of it would leave more free ammonia than none. Bind the "
+            "ammonia, find "
             "water of like pH and less ammonia, raise the KH slowly; water changes alone do not get below the limits."
         )
     if not response.changes:

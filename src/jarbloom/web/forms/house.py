@@ -53,6 +53,7 @@ FACTOR_FIELDS = (
 )
 _OF_SOURCE = ("ph", "kh_dkh", "gh_dgh", "tds_mg_l", "ammonia_mg_n_l", "nitrate_mg_n_l", "phosphate_mg_l",
               "chlorine", "chlorine_mg_l")  # fmt: skip
+OF_OSMOSIS = {"ph": 6.5, "kh_dkh": 0.3, "nitrate_mg_n_l": 0.0}  # a membrane in order (practice)
 BLANK_WATER = Water("", "tap", Source())
 
 
@@ -76,6 +77,12 @@ def read_water(typed: Mapping[str, str], desk: Desk, base: Water = BLANK_WATER) 
         return None, errors
     source = replace(base.source, **{name: v[name] for name in _OF_SOURCE if name != "chlorine"})
     source = replace(source, chlorine=v["chlorine"] or "unknown")
+    if (
+        v["kind"] == "ro"
+        and base.kind != "ro"
+        and all(getattr(source, n) == getattr(base.source, n) for n in OF_OSMOSIS)
+    ):
+        source = replace(source, **OF_OSMOSIS)  # type: ignore[arg-type]  # chosen, and the usual tap's values left standing: its own
     return Water(v["name"], v["kind"] or "tap", source, v["measured_on"], v["note"] or "", base.id), errors
 
 

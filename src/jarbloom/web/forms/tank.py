@@ -9,7 +9,7 @@ from typing import Any
 from jarbloom.core.journal.kinds.choices import DEVICES
 from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.choices import CHLORINE, FILTER_KINDS, KIT_KINDS, SURFACES
-from jarbloom.core.model.kit import Kit, Scale
+from jarbloom.core.model.kit import USUAL_KITS, Kit, Scale
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
 from jarbloom.core.vessel.shapes import SHAPES
@@ -360,6 +360,9 @@ def _kit(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[
     if errors:
         return {}
     kit = Kit(v["kit_kind"], scales["ammonia"], scales["nitrite"], scales["nitrate"], v["kit_misread"] / 100)
+    untouched = replace(kit, kind=base.kit.kind) == replace(base.kit, misread=kit.misread)
+    if kit.kind != base.kit.kind and untouched and abs(kit.misread - base.kit.misread) < 1e-6:
+        kit = USUAL_KITS[kit.kind]  # another kind was chosen and nothing else: its own steps and misread rate
     return {"kit": kit}
 
 

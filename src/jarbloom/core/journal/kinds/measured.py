@@ -41,8 +41,7 @@ class Measured(Kind):
     example: ClassVar[str] = "o2 7.5 gh 8"
     place: ClassVar[int] = 2
     moves_forecast: ClassVar[bool] = False
-    said: ClassVar[tuple[str, ...]] = ("gh", "dgh", "po4", "phosphate", "calcium", "magnesium", "tds", "chlorine", "copper",
-                                       "o2", "oxygen")  # fmt: skip
+    said: ClassVar[tuple[str, ...]] = tuple(w for w in SAID if w not in ("ca", "mg", "cl2", "cu"))
     gh: float | None = number_field("GH", unit="dGH", high=100)
     oxygen: float | None = number_field("oxygen", unit="mg/L", high=25)
     chlorine: float | None = number_field("chlorine, total", unit="mg/L", high=10)
@@ -79,7 +78,9 @@ class Measured(Kind):
                 raise Ask(f"{word} stands twice in this line")
             if quantity == "copper" and not line.take("test", "reads"):
                 told = line.number("copper", units=("mg/l", "ppm"))
-                raise Ask("Copper measured, or copper medicine given?", Tap("measured", line.rewritten(f"copper test {told.typed}")),
+                raise Ask("Copper measured, or copper medicine given?", Tap("measured", line.rewritten("copper "
+                                                                                                       "test "
+                                                                                                       f"{told.typed}")),
                           Tap("medicine", line.rewritten(f"medicine copper {told.typed}")))  # fmt: skip
             told = line.number(word, units=("mg/l", "ppm", "dgh"))
             value = told.value * (DGH_PER_PPM if quantity == "gh" and told.unit in ("ppm", "mg/l") else 1.0)

@@ -28,7 +28,8 @@ from jarbloom.units import NBSP
 # Words that may turn what stands before them into something else: then the whole line is asked about
 BENDS = re.compile(
     r"\?|\b(?:not|never|none|nothing|isn.?t|wasn.?t|didn.?t|don.?t|maybe|perhaps|probably|i think|guess|about|roughly|"
-    r"plan\w*|will|going to|gonna|should|would|could|want\w*|need\w*|if|tomorrow|yesterday|ago|last|next|before|earlier|"
+    r"plan\w*|will|going "
+    r"to|gonna|should|would|could|want\w*|need\w*|if|tomorrow|yesterday|ago|last|next|before|earlier|"
     r"later|mon(?:day)?|tue\w*|wed\w*|thu\w*|fri(?:day)?|sat(?:urday)?|sun(?:day)?|instead|correction|wrong|meant|"
     r"actually|typo|tap|bag|shop|store|well|quarantine|qt|bucket|hospital|other|neighbou?r\w*|friend\w*|each|every|"
     r"times|twice|both|per|half|third|quarter|dozen|minus|plus|total|also|except|dead|died|lost|gave|given|sold|moved|"
@@ -52,7 +53,7 @@ class Chip:
 
 @dataclass(frozen=True)
 class Parsed:
-    """`bodies` is empty as long as a question is open. `note`: words behind what was understood, kept with the first."""
+    """`bodies` is empty as long as a question is open. `note`: words behind what was understood."""
 
     at: datetime
     bodies: tuple[Body, ...]
