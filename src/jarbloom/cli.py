@@ -264,6 +264,15 @@ def schema() -> None:
 
 
 @app.command()
+def findings() -> None:
+    """Print what can be found about a tank, from the table (docs/advice.md)."""
+    from jarbloom.formats.findings_md import advice_page
+
+    known = reference()
+    print(advice_page(known.findings, known.acts), end="")
+
+
+@app.command()
 def version() -> None:
     """Print the version."""
     print(__version__)

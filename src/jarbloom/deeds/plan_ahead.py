@@ -12,6 +12,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.course import BatchStanding, WaterCourse, standings
+from jarbloom.core.stocking.dates import offered_day
 from jarbloom.core.stocking.lots import lots_of, merged
 from jarbloom.core.stocking.plan import Placed, PlanProposal, all_at_once, in_thirds, propose, redate
 from jarbloom.core.stocking.reasons import Reason, reasons
@@ -58,6 +59,13 @@ def _weekdays(desk: Desk) -> frozenset[int]:
 
 def terms_for(desk: Desk, s: Situation) -> Terms:
     return terms_of(s.tank, s.entries, s.now.date(), s.reference.schools, s.forecast.readiness, _weekdays(desk))
+
+
+def offered(desk: Desk, slug: str) -> date:
+    """The day that a new batch is offered."""
+    s = see(desk, slug).situation
+    terms = terms_for(desk, s)
+    return offered_day(s.dates, s.now.date(), terms.gap(False), terms.ready_from if terms.proof_asked else None)
 
 
 def _key(desk: Desk, s: Situation, plan: Sequence[Batch], what: str) -> tuple[Hashable, ...]:

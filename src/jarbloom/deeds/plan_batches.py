@@ -213,6 +213,39 @@ def take_days(desk: Desk, slug: str) -> None:
         told.sentence = "The planner's days: " + "; ".join(moves) if moves else ""
 
 
+SLIPPED = "Moved by itself"
+
+
+def move_slipped(desk: Desk) -> int:
+    """Batches whose day has passed move to their one date, with a word and an undo; a locked one stays, and one that
+    was put back today is left alone. Returns how many moved."""
+    moved = 0
+    for tank in tanks.all_tanks(desk.conn):
+        late = [
+            b
+            for b in _all(desk, tank)
+            if b.arrived is None and b.items and not b.locked and b.planned < desk.now.date()
+        ]
+        last = next(iter(plan_changes.changes(desk.conn, tank.id, 1)), None)
+        back = (
+            last is not None and last.undone and last.sentence.startswith(SLIPPED) and last.at.date() == desk.now.date()
+        )
+        if not late or back:
+            continue
+        dates = {d.batch_id: d.day for d in see(desk, tank.slug).situation.dates}
+        with _changing(desk, tank) as told:
+            said = []
+            for one in late:
+                day = dates.get(one.id)
+                if day is None:
+                    continue
+                batches.move(desk.conn, tank.id, one.id, day)
+                said.append(f"{one.name} from {one.planned:%-d %b} to {day:%-d %b}")
+            told.sentence = f"{SLIPPED}, since its day had passed: {'; '.join(said)}" if said else ""
+        moved += len(said)
+    return moved
+
+
 def take_target(desk: Desk, slug: str) -> None:
     """The target dose that the planned load asks for, as a revision of the tank's settings."""
     found, tank = _planner(desk, slug), tanks.tank(desk.conn, slug)

@@ -8,7 +8,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Forecasting
-from jarbloom.deeds import probes, remind
+from jarbloom.deeds import plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
 from jarbloom.store.db import connect, transaction
@@ -25,7 +25,7 @@ def one_round(state: Any) -> None:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
         desk = Desk(conn, now, chosen, with_own(state.reference, conn), Forecasting(members=state.settings.members))
-        for deed in (probes.poll, remind.remind, _tidy):
+        for deed in (probes.poll, plan_batches.move_slipped, remind.remind, _tidy):
             try:
                 deed(desk)
             except Exception:

@@ -9,13 +9,12 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
-from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.journal.book import groups, kept_for_now, newcomers
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.model.species import Animals
-from jarbloom.units import NBSP, percent
+from jarbloom.units import NBSP
 
 REPLAN_DAYS = 14  # further off the forecast may still turn
 # From when after an arrival a count is the one asked for, and how long it is asked for
@@ -54,19 +53,18 @@ def keeping_jobs(s: Situation) -> list[Job]:
 
 
 def plan_jobs(s: Situation) -> list[Job]:
-    """A batch whose day has passed, or whose near day is no longer sure by the forecast: the planner has other days."""
+    """A batch whose near day comes before its one date: the date is offered. Days that have passed move by themselves
+    (deeds/plan_batches.py), and where no date is in sight only the plan helps."""
     for batch in s.waiting:
-        outlook, days = s.outlook(batch), (batch.planned - s.now.date()).days
-        if days < 0:
-            why = f"It was planned for {batch.planned:%-d %b} and is not in."
-        elif days <= REPLAN_DAYS and outlook is not None and outlook.p_safe is not None and outlook.p_safe < CERTAIN:
-            why = (
-                f"By the readings so far {percent(outlook.p_safe)} of the forecasts stay under the limits on "
-                f"{batch.planned:%a %-d %b}; {percent(CERTAIN)} is asked."
-            )
-        else:
+        date, days = s.date_of(batch), (batch.planned - s.now.date()).days
+        if date is None or date.planned_possible or days > REPLAN_DAYS:
             continue
-        return [Job("replan", f"Find another day for {batch.name.lower()}", why, s.now, "today", where="stocking")]
+        if date.day is not None:
+            title = f"Move {batch.name.lower()} to {date.day:%a %-d %b}"
+            why = f"Planned for {batch.planned:%a %-d %b}, it can go in {date.sentence}."
+        else:
+            title, why = f"Look at the plan of {batch.name.lower()}", f"No day is in sight for it: {date.sets}."
+        return [Job("replan", title, why, s.now, "today", where="stocking")]
     return []
 
 

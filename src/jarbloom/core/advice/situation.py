@@ -113,7 +113,7 @@ def situation(
     known = known_by(entries, now)
     living = stock(known, now.date())
     limits = limits_for(living, reference, tank)
-    deciding = credible_readings(known, forecast, reference, now)
+    deciding = credible_readings(tank, known, forecast, reference, now)
     found = levels(tank, known, now, limits, {q: deciding[q].reading for q in WASTE})
     upset = episode(tank, known, limits) if living else None
     findings = assess(Facts(tank, known, living, reference, units, now, forecast, found, upset, deciding))

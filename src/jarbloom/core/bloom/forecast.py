@@ -288,7 +288,11 @@ def _outlooks(
         at = max(as_of, noon(day, as_of))
         p_safe = None
         if (day - as_of.date()).days + WATCH_DAYS <= ensemble.settings.horizon_days + 1:
-            p_safe = projection.p_safe(at, limits)[0]
+            # those that come later say nothing about this one: they find their own days
+            crowded = any((b.planned - day).days <= WATCH_DAYS for b in planned[k + 1 :])
+            plan = usual_plan(ensemble, planned[: k + 1])
+            ahead = project(ensemble, plan, (day - as_of.date()).days + WATCH_DAYS + 1) if crowded else projection
+            p_safe = ahead.p_safe(at, limits)[0]
         p_today = None
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)

@@ -204,6 +204,12 @@ def _said_dead(facts: Facts, hours: float) -> tuple[Heard, ...]:
     return tuple(h for h in facts.said("dead", hours=hours) if not isinstance(h.entry.body, Death))
 
 
+def unexplained(death: Death) -> bool:
+    """Nobody has written down what it died of: the gate waits for the cause, or for a week without a loss."""
+    cause = death.cause.lower()
+    return not cause or any(word in cause for word in ("unknown", "not known", "unclear", "?"))
+
+
 def _explained(death: Death) -> bool:
     cause = death.cause.lower()
     return any(w in cause for w in ("jump", "old age", "bullied", "eaten", "filter intake", "trapped", "stuck"))
@@ -226,6 +232,7 @@ def death(facts: Facts) -> Iterable[Found]:
     yield Found(
         f"{what} on {last:%a %-d %b}. Take the body out, count the rest, test today and tomorrow.{clue}",
         last, (*ids(dead), *ids(said)), Severity.WATCH if explained else None,
+        holds=bool(said) or any(unexplained(e.body) for e in dead),
     )  # fmt: skip
 
 

@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import timedelta
 from itertools import pairwise
+from statistics import median
+from typing import Any
 
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
-from jarbloom.core.model.findings import Severity
+from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
 KH_FELL = 0.8  # of the tank's own: below this share it is being spent
+OWN_SOFT_DAYS, OWN_SOFT_READINGS = 14, 3
 KH_STEP, KH_STEP_DAYS = 2.5, 10.0
 PH_MOVED, PH_BLOOM_STOPS = 0.5, 6.5
 PH_SWING = 0.6  # planted water swings by some tenths from dawn to evening
@@ -47,19 +50,21 @@ def kh_spent(facts: Facts) -> Iterable[Found]:
     if _waste(facts):
         text += " Ammonia is in the water too: NH3 rises ten-fold with each unit of pH."
     severity = Severity.ACT if facts.alive else Severity.WATCH
-    limits = {} if facts.alive else {"change_most": 100.0, "share": 0.0}
-    yield Found(text, kh.at, ids(v for v in (kh, ph) if v), severity, **limits)  # type: ignore[arg-type]
+    limits: dict[str, Any] = {} if facts.alive else {"change_most": 100.0, "share": 0.0}
+    if _waste(facts):
+        limits["feeding"] = Feeding.NONE  # nothing takes up what food becomes
+    yield Found(text, kh.at, ids(v for v in (kh, ph) if v), severity, **limits)
 
 
 def _soft_by_design(facts: Facts, kh: Value) -> bool:
-    """Its KH stands where it stood before, or where it was set, and nothing accumulates."""
-    own = facts.own("kh", kh.at)
-    own = facts.tank.kh_dkh if own is None else own
+    """Its KH stands where it was set, or where it has been read often and long ago, and that is soft."""
+    old = [v.seen for v in facts.values("kh", 24 * 120, words=False) if kh.at - v.at >= timedelta(days=OWN_SOFT_DAYS)]
+    own = median(old) if len(old) >= OWN_SOFT_READINGS else facts.tank.kh_dkh
     return kh.seen >= KH_FELL * own - 0.26 and own <= KH_LOW + 0.5
 
 
 def _waste(facts: Facts) -> bool:
-    am = facts.last("ammonia", 24 * 4)
+    am = facts.last("ammonia", 24 * 7)
     return am is not None and am.low > 0
 
 

@@ -30,6 +30,7 @@ from jarbloom.units import Units
 
 K = TypeVar("K", bound=Body)
 WORDS_FOR = timedelta(days=31)  # how far back words are listened to
+NOT_YET_OWN_DAYS = 3
 OWN_DAYS = 120  # how far back a tank's own pH and KH are looked for
 
 
@@ -183,8 +184,10 @@ class Facts:
         return next(iter(self.values(quantity, hours, words=words)[-1:]), None)
 
     def own(self, quantity: str, before: datetime) -> float | None:
-        """The tank's own level of a quantity: the median of its readings of the months before a moment."""
-        seen = [v.seen for v in self._read(quantity) if before - timedelta(days=OWN_DAYS) <= v.at < before]
+        """The tank's own level of a quantity: the median of its readings of the months before a moment, the last days
+        left out: what has just moved is not its own yet."""
+        first, last = before - timedelta(days=OWN_DAYS), before - timedelta(days=NOT_YET_OWN_DAYS)
+        seen = [v.seen for v in self._read(quantity) if first <= v.at < last]
         return median(seen) if seen else None
 
     @cached_property

@@ -32,6 +32,10 @@ def overfed(facts: Facts) -> Iterable[Found]:
     by_day: dict[object, float] = {}
     for e in fed:
         by_day[e.day] = by_day.get(e.day, 0.0) + (e.body.grams or 0.0)
+    told = [h for h in facts.said_numbers(72) for n in h.numbers if n.quantity == "food"]
+    for heard in told:
+        grams = sum(n.value for n in heard.numbers if n.quantity == "food")
+        by_day[heard.entry.day] = max(by_day.get(heard.entry.day, 0.0), grams)
     most = max(by_day.values(), default=0.0)
     far = most > max(FAR_TOO_MUCH * usual, LEAST_G) or (most > max(TOO_MUCH * usual, LEAST_G) and bool(left))
     young = bool(facts.lately(24 * 42, Birth) or facts.said("fry"))
@@ -49,7 +53,7 @@ def overfed(facts: Facts) -> Iterable[Found]:
         yield Found(
             f"Up to {figure(most, 2)}{NBSP}g of food on one day, about {figure(ratio, 2)} times a usual ration of "
             f"{figure(usual, 2)}{NBSP}g: overfed.",
-            fed[-1].at, (*ids(fed), *ids(left)), None if far else Severity.WATCH,
+            max([e.at for e in fed] + [h.at for h in told]), (*ids(fed), *ids(told), *ids(left)), None if far else Severity.WATCH,
             acts=None if far else (), feeding=None if far else Feeding.HALF,
             share=0.25 if far and _trace(facts) else 0.0,
         )  # fmt: skip

@@ -26,6 +26,7 @@ class Found:
     share: float | None = None
     change_most: float | None = None
     short: str = ""
+    holds: bool = True  # False: this one keeps no gate shut, though its row does
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,7 @@ class Finding:
 
     @property
     def holds_gate(self) -> bool:
-        return self.row.gate
+        return self.row.gate and self.found.holds
 
 
 Rule = Callable[[Facts], Iterable[Found]]

@@ -17,7 +17,7 @@ from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.journal.log import LastReading
-from jarbloom.core.model.findings import Severity
+from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, epa_chronic_tan
 from jarbloom.units import NBSP, figure, mg_text, percent
@@ -29,7 +29,7 @@ RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
 ANSWERED_WITHIN = timedelta(days=2)
-GILL_TRACE_H = 48
+MUCH_MG_N_L = 0.4  # of either, whatever the pH makes of it: a pinch is enough until it falls
 
 
 def _age(facts: Facts, seen: LastReading) -> str:
@@ -150,6 +150,7 @@ def trace(facts: Facts) -> Iterable[Found]:
             f"{quantity.capitalize()} reads {seen.reading.reading.typed}, {_age(facts, seen.reading)}: a bloom that "
             "keeps up leaves none.",
             facts.now, (seen.reading.entry_id,),
+            feeding=Feeding.PINCH if seen.reading.value >= MUCH_MG_N_L else None,
         )  # fmt: skip
 
 

@@ -31,6 +31,8 @@ NUMBER = re.compile(
     r"oxygen|copper|cu|chlorine)\s*(?:is|was|at|reads?|=|:|of)?\s*([<>]?\d*[.,]?\d+)\s*(sg|°?[fc]\b)?"
 )
 DEGREES = re.compile(r"(?<![\w.,])(\d{1,2}(?:[.,]\d)?)\s*(?:°\s*|degrees?\s*)([cf])?\b")
+OF_ROOM = re.compile(r"\broom\b[^,;.]{0,10}$")
+FOOD = re.compile(r"\bfed\s+(?:about\s+|them\s+)?(\d+(?:[.,]\d+)?)\s*g\b")
 QUANTITY = {
     "am": "ammonia", "ammonia": "ammonia", "nh3": "ammonia", "nh4": "ammonia", "tan": "ammonia", "ni": "nitrite",
     "nitrite": "nitrite", "no2": "nitrite", "na": "nitrate", "nitrate": "nitrate", "no3": "nitrate", "ph": "ph",
@@ -100,9 +102,10 @@ def _numbers(low: str) -> list[SaidNumber]:
         found.append(SaidNumber(quantity, value))
     if not any(n.quantity == "temp" for n in found):
         for hit in DEGREES.finditer(low):
-            if not OTHER_WATER.search(low[: hit.start()]) and not low[: hit.start()].rstrip().endswith("room"):
+            if not OTHER_WATER.search(low[: hit.start()]) and not OF_ROOM.search(low[: hit.start()]):
                 value = float(hit[1].replace(",", "."))
                 found.append(SaidNumber("temp", canonical(value, "°F", "temp") if hit[2] == "f" else value))
+    found += [SaidNumber("food", float(hit[1].replace(",", "."))) for hit in FOOD.finditer(low)]
     return found
 
 

@@ -100,6 +100,14 @@ def _low(forecast: Forecast, batch: Batch, terms: Terms, day: date) -> date:
     return min(first, day)
 
 
+def offered_day(dates: Sequence[BatchDate], today: date, gap_days: int, ready_from: date | None) -> date:
+    """The day that is offered to a new batch: the pace after the last of those that wait, on the day that is possible
+    for it, and not before the proof is likely."""
+    waiting = [max(d.planned, d.day or d.planned) for d in dates]
+    after = max(waiting) + timedelta(days=gap_days) if waiting else today + timedelta(days=1)
+    return max(after, ready_from or after)
+
+
 def held_until(findings: Findings, today: date) -> tuple[date, str] | None:
     """Until when what was found keeps the gate shut at the least, and what it is."""
     held: list[tuple[date, str]] = []

@@ -8,13 +8,11 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
-from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.journal.proof import prove
@@ -30,7 +28,6 @@ from jarbloom.units import NBSP, Units, figure, load_text, percent
 
 GROWS_ON = 1.1  # so much more to come is worth a word
 FRESH_TESTS = timedelta(hours=48)
-LOSS_WATCH = timedelta(days=7)
 
 
 @dataclass(frozen=True)
@@ -107,7 +104,6 @@ def of_the_tank(
         *_heard(entries),
         *_proof(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
-        *_losses(entries, reference, now),
         *_found(found),
         *_fresh(tank, entries, now),
         *_pace(tank, entries, sensitive, living, reference, now),
@@ -120,7 +116,7 @@ def _found(found: Findings | None) -> list[Check]:
     return [Check(f.key, False, f.sentence, f.row.ends) for f in held if f.key not in OWN_CHECKS]
 
 
-OWN_CHECKS = frozenset({"upset_open", "unheard", "death", "arrived", "stale", "trace"})  # asked for by number below
+OWN_CHECKS = frozenset({"upset_open", "unheard", "arrived", "stale", "trace"})  # asked for by number below
 
 
 def _heard(entries: Sequence[Entry]) -> list[Check]:
@@ -170,30 +166,6 @@ def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], refe
             f"{left} clean day{'s' if left > 1 else ''}",
         )
     ]
-
-
-def _losses(entries: Sequence[Entry], reference: Reference, now: datetime) -> list[Check]:
-    """Nothing new while a recent death is not understood."""
-    open_ones = [e for e in Log.of(entries).kinds(Death) if now - e.at < LOSS_WATCH and _unexplained(e.body)]
-    if not open_ones:
-        return []
-    last = open_ones[-1]
-    count, name = last.body.count, animal_name(last.body.species, reference.species)
-    return [
-        Check(
-            "losses",
-            False,
-            f"{count} {plural(name, count)} found dead on {last.at:%-d %b}, cause not known; a week without a loss, "
-            "or the cause in the log, is asked.",
-            "the cause, or a week without a loss",
-            "practice",
-        )
-    ]
-
-
-def _unexplained(death: Death) -> bool:
-    cause = death.cause.lower()
-    return not cause or any(word in cause for word in ("unknown", "not known", "unclear", "?"))
 
 
 def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:

@@ -61,7 +61,11 @@ def apart(a: Reading, b: Reading) -> bool:
 
 
 def credible(
-    log: Log, quantity: str, unlikely: frozenset[int] = frozenset(), distrusted: frozenset[int] = frozenset()
+    log: Log,
+    quantity: str,
+    volume_l: float,
+    unlikely: frozenset[int] = frozenset(),
+    distrusted: frozenset[int] = frozenset(),
 ) -> Credible:
     """The reading that decides. `unlikely`: entries whose reading the forecast calls so; `distrusted`: those whose
     words cast doubt on the test itself."""
@@ -82,7 +86,7 @@ def credible(
     earlier = next((r for r in before if last.at - r.at <= FALLS_WITHIN), None)
     if earlier is not None and earlier.value > last.value and apart(earlier.reading, last.reading):
         shaky = last.entry_id in distrusted or last.entry_id in unlikely
-        if shaky and not confirmed(last, before) and not _thinned(log, earlier, last):
+        if shaky and not confirmed(last, before) and not _thinned(log, earlier, last, volume_l):
             return Credible(earlier, last, "low", earlier)
     if last.entry_id in unlikely and not confirmed(last, before):
         lower = earlier is None or last.value > earlier.value
@@ -102,11 +106,11 @@ def _moved(log: Log, a: LastReading, b: LastReading) -> bool:
     return any(a.order <= e.order <= b.order for e in log.kinds(Change, Dose, Conditioner)[-30:])
 
 
-def _thinned(log: Log, a: LastReading, b: LastReading) -> bool:
+def _thinned(log: Log, a: LastReading, b: LastReading, volume_l: float) -> bool:
     """Changes between two readings explain the fall."""
     left = 1.0
     for e in log.kinds(Change)[-30:]:
-        if a.order <= e.order <= b.order and e.body.fraction:
-            left *= 1 - e.body.fraction
+        if a.order <= e.order <= b.order:
+            left *= 1 - min(1.0, e.body.litres / volume_l)
     top = b.reading.high if b.reading.high is not None else b.value
     return a.reading.low * left <= top

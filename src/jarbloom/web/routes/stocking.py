@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import timedelta
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -51,7 +50,7 @@ def _show(
         changed=request.query_params.get("changed", ""),
         here="stocking",
         part="plan",
-        soon=(desk.now + timedelta(days=7)).date(),
+        soon=plan_ahead.offered(desk, slug),
     )
 
 
@@ -114,7 +113,7 @@ def lock(desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
 def shift(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
     """Animals out of this batch into another."""
     try:
-        soon = (desk.now + timedelta(days=7)).date()
+        soon = plan_ahead.offered(desk, slug)
         plan_batches.shift_animals(
             desk, slug, batch_id, typed.text("to"), typed.text("species"), typed.text("count"), soon
         )

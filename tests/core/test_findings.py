@@ -1,0 +1,291 @@
+"""Rules of findings one by one, where the table of situations does not reach: edges, units, and what ends them."""
+
+import unittest
+from dataclasses import replace
+from datetime import timedelta
+
+from jarbloom.core.advice.food import ration
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import missing_for, standing_gate
+from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.model.findings import Feeding, Severity
+from jarbloom.core.model.kit import USUAL_KITS
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Source
+from jarbloom.core.upset.levels import levels
+from jarbloom.core.upset.response import eases, respond
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import Limits, epa_chronic_tan
+from jarbloom.units import Units
+from tests.core.test_jobs import CLEAN_WEEK, FISH, GROWN, look
+from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
+
+CLEAN = test_entry(0.2, ammonia="0", nitrite="0")
+NEON = entry("arrival", 30, species="neon_tetra", count=12, length_cm=3.2)
+
+
+def found(*entries, **more):
+    return {f.key: f for f in look(NEON, *CLEAN_WEEK, *entries, **more).findings}
+
+
+class Edges(unittest.TestCase):
+    """(what was read, the finding that must stand, one that must not)"""
+
+    def test_temperature(self) -> None:
+        rows = (
+            ("28", "too_hot", "warm"), ("26.8", "warm", "too_hot"), ("25.5", None, "warm"),
+            ("18", "too_cold", None), ("19", None, "too_cold"),
+        )  # fmt: skip  # neon tetras: 20 to 26
+        for typed, stands, falls in rows:
+            keys = found(CLEAN, test_entry(0.05, temp=typed), on=tank(temp_c=24.0))
+            with self.subTest(typed=typed):
+                self.assertTrue(stands is None or stands in keys)
+                self.assertNotIn(falls, keys)
+
+    def test_a_step_of_more_than_two_degrees_in_a_day(self) -> None:
+        rows = (("23", "25.1", True), ("23", "25", False))
+        for a, b, stands in rows:
+            keys = found(CLEAN, test_entry(0.6, temp=a), test_entry(0.05, temp=b), on=tank(temp_c=24.0))
+            with self.subTest(step=(a, b)):
+                self.assertEqual("temp_step" in keys, stands)
+        long = found(CLEAN, test_entry(2, temp="23"), test_entry(0.05, temp="25.4"), on=tank(temp_c=24.0))
+        self.assertNotIn("temp_step", long)
+
+    def test_salinity_by_how_far_off_and_how_fast(self) -> None:
+        sea = tank(salinity_g_kg=35.0, ph=8.2)
+        rows = (("36.2", "salinity_off"), ("37.5", "salinity_high"), ("32.5", "salinity_low"), ("35.4", None))
+        for typed, stands in rows:
+            keys = {f.key for f in look(entry("arrival", 30, species="ocellaris_clownfish", count=2), *CLEAN_WEEK, CLEAN,
+                                        test_entry(0.05, salinity=typed), on=sea).findings}  # fmt: skip
+            with self.subTest(typed=typed):
+                self.assertEqual({k for k in keys if k.startswith("salinity_")}, {stands} - {None})
+        step = look(entry("arrival", 30, species="ocellaris_clownfish", count=2), CLEAN, test_entry(1, salinity="35"),
+                    test_entry(0.05, salinity="33"), on=sea).findings  # fmt: skip
+        self.assertTrue(step.has("salinity_step"))
+        self.assertEqual(step.change_most, 0.0)
+
+    def test_alkalinity_low_spent_and_soft_by_design(self) -> None:
+        rows = ((6.0, "1.5", "7.2", "kh_low"), (6.0, "1", "6.9", "kh_spent"), (6.0, "3", "7.2", None),
+                (2.0, "2", "6.6", None), (1.0, "1", "6.6", None))  # fmt: skip
+        for own, kh, ph, stands in rows:
+            keys = found(CLEAN, test_entry(0.05, kh=kh, ph=ph), on=tank(kh_dkh=own, ph=float(ph)))
+            with self.subTest(own=own, kh=kh):
+                self.assertEqual({k for k in keys if k.startswith("kh_")}, {stands} - {None})
+
+    def test_a_spent_kh_read_again_does_not_become_the_tanks_own(self) -> None:
+        again = [test_entry(d, kh="0.5", ph="6.2") for d in (6, 4, 2, 0.1)]
+        self.assertIn("kh_spent", found(CLEAN, *again, on=tank(kh_dkh=6.0)))
+
+    def test_total_ammonia_at_low_ph_by_the_published_criterion(self) -> None:
+        criterion = epa_chronic_tan(6.4, 25.0)
+        self.assertTrue(1.5 < criterion < 2.2)
+        calm = tank(ph=6.4, temp_c=25.0)
+        rows = (("1", set()), ("2", {"total_chronic"}), ("8", {"total_chronic_fish"}))
+        for typed, stands in rows:
+            keys = found(test_entry(0.1, ammonia=typed, nitrite="0", ph="6.4"), on=calm)
+            with self.subTest(typed=typed):
+                self.assertEqual({k for k in keys if k.startswith("total_")}, stands)
+        s = look(NEON, *CLEAN_WEEK, test_entry(0.1, ammonia="8", nitrite="0", ph="6.4"), on=calm)
+        changes = [j for j in jobs(s) if j.kind == "water_change"]
+        self.assertTrue(all((j.amount or 0) <= 0.15 * s.volume_l + 0.5 for j in changes))
+
+    def test_a_top_step_means_this_or_more(self) -> None:
+        self.assertIn("over_range", found(test_entry(0.1, ammonia="8", nitrite="0")))
+        five = look(entry("dose", 3, mg_n=216.0), test_entry(1, ammonia="0", nitrite="5"))
+        self.assertIn("wait", [j.kind for j in jobs(five)])
+
+    def test_power_by_hours_and_kind_of_filter(self) -> None:
+        rows = ((0.3, "", False), (2, "closed", True), (2, "open", False), (6, "open", True))
+        for hours, where, stands in rows:
+            raw = {"hours": hours} | ({"where": where} if where else {})
+            with self.subTest(hours=hours, where=where):
+                self.assertEqual("power_filter" in found(CLEAN, entry("power", 0.5, **raw)), stands)
+
+
+class WhatEnds(unittest.TestCase):
+    def test_signs_fade_to_a_watch_and_go(self) -> None:
+        rows = ((0.5, Severity.ACT), (2, Severity.WATCH), (4, None))
+        for days, severity in rows:
+            f = found(CLEAN, entry("observation", days, signs=["gasping"])).get("gills")
+            with self.subTest(days=days):
+                self.assertEqual(f.severity if f else None, severity)
+
+    def test_a_death_is_watched_for_a_week_and_its_cause_opens_the_gate(self) -> None:
+        for days, stands in ((1, True), (6.5, True), (8, False)):
+            with self.subTest(days=days):
+                self.assertEqual("death" in found(CLEAN, entry("death", days, species="neon_tetra", count=1)), stands)
+        known = look(NEON, *CLEAN_WEEK, CLEAN, entry("death", 2, species="neon_tetra", count=1, cause="jumped out"))
+        self.assertNotIn("death", [c.key for c in standing_gate(known) if not c.passed])
+        unknown = look(NEON, *CLEAN_WEEK, CLEAN, entry("death", 2, species="neon_tetra", count=1))
+        self.assertIn("death", [c.key for c in standing_gate(unknown) if not c.passed])
+
+    def test_a_full_count_ends_the_search(self) -> None:
+        short = entry("count", 0.5, species="neon_tetra", count=9)
+        self.assertIn("missing", found(CLEAN, short))
+        self.assertNotIn("missing", found(CLEAN, short, entry("count", 0.1, species="neon_tetra", count=12)))
+
+    def test_media_loss_asks_for_a_week_of_daily_tests(self) -> None:
+        for days, daily in ((2, True), (6, True), (13, True), (15, False)):
+            s = look(NEON, *CLEAN_WEEK, entry("media", days, how="tap"), CLEAN)
+            with self.subTest(days=days):
+                self.assertEqual(s.findings.rhythm_days == 1, daily)
+        self.assertNotIn("media_lost", found(CLEAN, entry("media", 1, how="tank_water")))
+        self.assertNotIn("media_lost", found(CLEAN, entry("media", 1, how="tap", share=20)))
+
+
+class TheResponse(unittest.TestCase):
+    """The plan clears the kit's upper edge, and none of it frees more ammonia than it takes out."""
+
+    FIRM = REFERENCE.schools.corrective["firm"]
+
+    def plan(self, on, *readings, most=1.0):
+        from jarbloom.core.upset.response import Production
+
+        lv = levels(on, numbered(*readings), NOW, Limits())
+        return lv, respond(on, lv, Production(0.0, 0.0), self.FIRM, NOW, most)
+
+    def test_kh_and_ph_are_those_that_were_read(self) -> None:
+        old = tank(kh_dkh=5.0, ph=7.4, source=Source(7.8, 8.0))
+        lv, _ = self.plan(old, test_entry(0.1, ammonia="4", nitrite="0", ph="6.4", kh="0.5"))
+        self.assertEqual((lv.kh_dkh, lv.kh_measured, lv.ph), (0.5, True, 6.4))
+        self.assertFalse(eases(old, lv, 0.5))  # half the water would free it
+        as_set = levels(old, numbered(test_entry(0.1, ammonia="4", nitrite="0")), NOW, Limits())
+        self.assertEqual((as_set.kh_dkh, as_set.ph), (5.0, 7.4))
+
+    def test_an_old_ph_is_used_with_its_age_or_the_higher_setting(self) -> None:
+        for ph, used in (("6.8", 7.4), ("8.0", 8.0)):
+            lv = levels(tank(ph=7.4), numbered(test_entry(9, ph=ph), CLEAN), NOW, Limits())
+            with self.subTest(ph=ph):
+                self.assertEqual(lv.ph, used)
+                self.assertFalse(lv.ph_measured)
+                self.assertAlmostEqual(lv.ph_age_days or 0, 9.0, places=3)
+
+    def test_where_every_share_is_worse_than_none_it_says_so(self) -> None:
+        soft = tank(ph=6.6, kh_dkh=1.0, source=Source(8.6, 14.0))
+        lv, plan = self.plan(soft, test_entry(0.1, ammonia="8", nitrite="0", ph="6.6", kh="1"))
+        plan = respond(soft, replace(lv, limits=Limits(nh3=0.005)), plan_production(), self.FIRM, NOW)
+        self.assertTrue(plan.no_better and not plan.changes and plan.frees_ammonia)
+        s = look(GROWN, *CLEAN_WEEK, test_entry(0.1, ammonia="8", nitrite="0", ph="7.0", kh="1"),
+                 on=tank(ph=7.0, kh_dkh=1.0, source=Source(9.2, 20.0)))  # fmt: skip
+        if s.response is not None and s.response.no_better:
+            kinds = [j.kind for j in jobs(s)]
+            self.assertIn("softer_water", kinds)
+            self.assertNotIn("water_change", kinds)
+
+    def test_it_clears_the_upper_edge_of_the_kit(self) -> None:
+        lv, plan = self.plan(tank(ph=8.0), test_entry(0.1, ammonia="1", nitrite="0", ph="8"))
+        assert lv.nh3 is not None
+        left = lv.nh3.high
+        for c in plan.changes:
+            left = c.nh3_after.high
+        self.assertTrue(plan.reached)
+        self.assertLess(left, lv.limits.nh3)
+
+    def test_a_second_change_on_the_same_day_while_it_stays_high(self) -> None:
+        morning = NOW.replace(hour=8)
+        lv = levels(tank(ph=8.4), numbered(test_entry(0.8, ammonia="4", nitrite="0", ph="8.4")), morning, Limits())
+        plan = respond(tank(ph=8.4, source=Source(8.4, 5.0)), lv, plan_production(), self.FIRM, morning)
+        self.assertGreater(plan.changes[0].nh3_after.high, 0.05)
+        self.assertEqual(plan.changes[1].at.date(), morning.date())
+
+    def test_litres_are_whole_and_within_what_is_allowed(self) -> None:
+        on = tank(ph=8.0)
+        for most in (1.0, 0.15):
+            _, plan = self.plan(on, test_entry(0.1, ammonia="4", nitrite="1", ph="8"), most=most)
+            for c in plan.changes:
+                self.assertEqual(c.litres, round(c.litres))
+                self.assertLessEqual(c.fraction, min(most, self.FIRM.max_fraction) + 0.5 / net_l(on))
+
+    def test_chloraminated_water_brings_ammonia_of_its_own(self) -> None:
+        bare, treated = Source(7.6, 6.0), Source(7.6, 6.0, chlorine="chloramine", chlorine_mg_l=3.0)
+        after = [self.plan(tank(ph=8.0, source=w), test_entry(0.1, ammonia="2", nitrite="0", ph="8"))[1].changes[0]
+                 for w in (bare, treated)]  # fmt: skip
+        self.assertGreater(after[1].tan_after / (1 - after[1].fraction), after[0].tan_after / (1 - after[0].fraction))
+
+
+def plan_production():
+    from jarbloom.core.upset.response import Production
+
+    return Production(0.0, 0.0)
+
+
+class Food(unittest.TestCase):
+    SPIKE = test_entry(0.1, ammonia="4", nitrite="2", ph="8")
+
+    def test_the_smallest_that_any_finding_allows_and_never_nothing_for_the_young(self) -> None:
+        self.assertEqual(ration(look(GROWN, *CLEAN_WEEK, CLEAN)).level, Feeding.USUAL)
+        self.assertEqual(ration(look(GROWN, *CLEAN_WEEK, self.SPIKE)).level, Feeding.NONE)
+        self.assertEqual(ration(look(FISH, *CLEAN_WEEK, self.SPIKE)).level, Feeding.PINCH)  # guppies of 2 to 3 cm
+        born = entry("birth", 10, species="guppy", count=8)
+        self.assertEqual(ration(look(GROWN, born, *CLEAN_WEEK, self.SPIKE)).level, Feeding.PINCH)
+
+    def test_after_two_days_a_pinch_every_second_day(self) -> None:
+        spikes = [test_entry(d, ammonia="4", nitrite="2", ph="8") for d in (3.2, 2.2, 1.2, 0.2)]
+        self.assertEqual(ration(look(GROWN, *CLEAN_WEEK, *spikes)).level, Feeding.PINCH)
+        fed = entry("feed", 0.6, grams=0.05)
+        self.assertEqual(ration(look(GROWN, *CLEAN_WEEK, *spikes, fed)).level, Feeding.NONE)
+
+
+class SeaNitrite(unittest.TestCase):
+    CLOWNS = entry("arrival", 30, species="ocellaris_clownfish", count=2, length_cm=7.0)
+
+    def test_it_holds_the_gate_and_acts_only_at_ten_times_the_limit(self) -> None:
+        sea = tank(salinity_g_kg=35.0, ph=8.2)
+        for typed, state in (("1", "watch"), ("5", "act")):
+            s = look(self.CLOWNS, *CLEAN_WEEK, test_entry(0.1, ammonia="0", nitrite=typed, salinity="35"), on=sea)
+            with self.subTest(nitrite=typed):
+                self.assertEqual(verdict(s).state, state)
+                self.assertTrue(any(not c.passed for c in standing_gate(s)))
+                self.assertEqual(any(j.kind == "water_change" for j in jobs(s)), state == "act")
+
+
+class NotCycled(unittest.TestCase):
+    def test_animals_that_are_in_prove_nothing(self) -> None:
+        owed = look(entry("arrival", 3, species="neon_tetra", count=6, override="a gift"), CLEAN)
+        self.assertTrue(owed.findings.has("not_cycled"))
+        self.assertIn("proof is still owed", verdict(owed).milestone)
+        lived = [test_entry(d, ammonia="0", nitrite="0") for d in (9, 5, 1.5)]
+        late = look(entry("arrival", 12, species="neon_tetra", count=6, override="a gift"), *lived)
+        self.assertFalse(late.findings.has("not_cycled"))
+
+    def test_what_the_gate_would_miss_of_unplanned_animals(self) -> None:
+        raw = look(CLEAN)
+        self.assertTrue(missing_for(raw, [Animals("neon_tetra", 6)]))
+
+
+class Kits(unittest.TestCase):
+    def test_a_coarse_kits_single_unlikely_reading_is_repeated_first_and_two_are_believed(self) -> None:
+        from jarbloom.core.bloom.forecast import Surprise
+
+        strips = tank(kit=USUAL_KITS["strip"], ph=7.6)
+        odd = test_entry(0.2, on=strips, ammonia="1", nitrite="0")
+        log = (GROWN, *(test_entry(d, on=strips, ammonia="0", nitrite="0") for d in (20, 14, 8)))
+        number = len(log) + 1
+        once = look(*log, odd, on=strips, surprises=(Surprise(number, odd.at, "ammonia", "1", 0.02),))
+        self.assertEqual(once.findings.all[0].key, "repeat_high")
+        self.assertEqual(next(j.title for j in jobs(once) if j.kind == "test")[:18], "Repeat the test of")
+        again = test_entry(0.05, on=strips, ammonia="1", nitrite="0")
+        twice = look(*log, odd, again, on=strips,
+                     surprises=tuple(Surprise(number + k, odd.at, "ammonia", "1", 0.02) for k in (0, 1)))  # fmt: skip
+        self.assertTrue(twice.findings.has("ammonia_over"))
+
+
+class InUnits(unittest.TestCase):
+    def test_no_metric_unit_is_left_in_us_words(self) -> None:
+        s = look(NEON, *CLEAN_WEEK, CLEAN, test_entry(0.05, temp="29"), on=tank(temp_c=24.0), units=Units("us"))
+        v = verdict(s)
+        self.assertNotRegex(" ".join([v.sentence, *(f.sentence for f in s.findings)]), r"\d\s?°C")
+        self.assertIn("°F", v.because)
+
+
+class Ahead(unittest.TestCase):
+    def test_a_spike_that_the_forecast_sees_is_told_before_it_comes(self) -> None:
+        base = look(GROWN, *CLEAN_WEEK, CLEAN)
+        bands = {k: v.copy() for k, v in base.forecast.bands.items()}
+        day = base.forecast.today + 3
+        bands["nh3"][5, day] = 0.2
+        s = look(GROWN, *CLEAN_WEEK, CLEAN, bands=bands)
+        f = s.findings.get("ahead_over")
+        assert f is not None
+        self.assertIn(f"{NOW.date() + timedelta(days=3):%a}", f.sentence)
+        self.assertFalse(base.findings.has("ahead_over"))

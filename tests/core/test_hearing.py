@@ -1,0 +1,105 @@
+"""What is heard in the keeper's own words, and what is not."""
+
+import unittest
+
+from jarbloom.core.journal.hearing import hear, words_of
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.readings import read
+from jarbloom.core.model.entry import Entry
+from tests.make import NOW, REFERENCE, tank
+
+# (words, keys that are heard, keys that are not)
+SAID = (
+    ("fish gulping at the surface", {"gasp"}, set()),
+    ("two tetras panting", {"breath"}, set()),
+    ("found a dead fish", {"dead"}, set()),
+    ("gave antibiotic food", {"medicine"}, set()),
+    ("gills look raw", {"redgill"}, set()),
+    ("no fish gasping", set(), {"gasp"}),
+    ("they are not gasping any more", set(), {"gasp"}),
+    ("nobody hiding, nothing dead", set(), {"hide", "dead"}),
+    ("stopped rubbing since the change", set(), {"flash"}),
+    ("dead plants removed", set(), {"dead"}),
+    ("the heater is dead", {"lamp_dark"}, {"dead"}),
+    ("the pump is dead", {"weak_flow"}, {"dead"}),
+    ("killed the algae on the glass", set(), {"dead"}),
+    ("not eating", {"refuse"}, set()),
+    ("refuses food, otherwise calm", {"refuse", "calm"}, set()),
+    ("brown dust on the glass", set(), {"dust"}),
+    ("gold dust on the flanks", {"dust"}, set()),
+    ("white spots on the glass", set(), {"grains"}),
+    ("white spots on its fins", {"grains"}, set()),
+    ("white fluff on the new wood", {"new_thing"}, {"tuft"}),
+    ("cloudy eye", {"popeye"}, {"milky"}),
+    ("water cloudy", {"milky"}, set()),
+    ("moved the outlet to the left", set(), {"inflow"}),
+    ("all fish at the outlet", {"inflow"}, set()),
+    ("dripped them for two hours", {"dripped"}, {"leak"}),
+    ("water drips from the seam", {"leak"}, set()),
+    ("sprayed the roses", {"poison"}, set()),
+    ("turned the spray bar", set(), {"poison"}),
+    ("forgot the conditioner", {"untreated"}, set()),
+    ("chlorine test is zero", set(), {"untreated"}),
+    ("spots on the fins? not sure", {"grains"}, set()),
+    ("filter media rinsed in tank water", set(), {"media_tap"}),
+    ("rinsed the sponge under the tap", {"media_tap"}, set()),
+    ("a few eggs on the leaf", {"breeding"}, {"eggs_smell"}),
+    ("smells of rotten eggs", {"eggs_smell"}, {"breeding"}),
+    ("if they gasp tomorrow I will change water", set(), {"gasp"}),
+)
+NUMBERS = (
+    ("am 2, other kit", [("ammonia", 2.0)]),
+    ("the water reads ammonia 0.5 and nitrite .25", [("ammonia", 0.5), ("nitrite", 0.25)]),
+    ("t 31.8 room 24, lamp lit", [("temp", 31.8)]),
+    ("water at 88 f", []),
+    ("temp 86 f", [("temp", 30.0)]),
+    ("tap ph 8.0 kh 10", []),
+    ("bag am 4 ph 6.4", []),
+    ("quarantine tank am 1", []),
+    ("room is 30 degrees", []),
+    ("it is 31 degrees in there", [("temp", 31.0)]),
+    ("fed 12 g by mistake", [("food", 12.0)]),
+    ("sal 1.021 sg", []),
+    ("no numbers here", []),
+)
+
+
+class Hearing(unittest.TestCase):
+    def test_words(self) -> None:
+        for text, heard, not_heard in SAID:
+            with self.subTest(text=text):
+                keys = words_of(text, REFERENCE.words).keys
+                self.assertLessEqual(heard, keys)
+                self.assertFalse(not_heard & keys)
+
+    def test_numbers_are_of_this_tanks_water_only(self) -> None:
+        for text, wanted in NUMBERS:
+            with self.subTest(text=text):
+                found = [(n.quantity, round(n.value, 2)) for n in words_of(text, REFERENCE.words).numbers]
+                self.assertEqual(found, wanted)
+
+    def test_ordinary_talk_raises_nothing(self) -> None:
+        calm = {"calm", "breeding", "new_thing", "dawn", "in_the_dark", "moult", "fry"}
+        for text in (
+            "trimmed the plants and wiped the glass", "cleaned the front pane", "all fish fine, ate well",
+            "siphoned a little, topped up", "lights now from 12 to 20", "the moss grows well", "new background photo",
+            "gave them a treat of bloodworms", "moved the stone a bit", "shrimp grazing on the wood",
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(words_of(text, REFERENCE.words).keys - calm, frozenset())
+
+    def test_notes_boxes_and_the_words_beside_a_test_are_all_heard(self) -> None:
+        beside = Tested(readings=(read("ammonia", "0", tank().kit),))
+        entries = [
+            Entry(Observation(signs=("gasping", "spots")), NOW, id=1),
+            Entry(Note(text="the gourami hides"), NOW, id=2),
+            Entry(beside, NOW, "old strip", id=3),
+            Entry(Note(text="trimmed"), NOW, id=4),
+        ]
+        heard = hear(entries, REFERENCE.words, REFERENCE.species, frozenset({"dwarf_gourami", "guppy"}))
+        self.assertTrue(heard[0].any("gasp") and heard[0].any("grains"))
+        self.assertEqual(heard[1].species, frozenset({"dwarf_gourami"}))
+        self.assertTrue(heard[2].any("test_old"))
+        self.assertFalse(heard[3].keys)
