@@ -1,8 +1,17 @@
 """Every page of the demo at desk and phone size: no console error, no sideways scroll, nothing axe objects to."""
 
+from dataclasses import replace
 from pathlib import Path
 
+from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.deeds import look
+from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.remind import mail_text
+from jarbloom.formats import advice_json
+from jarbloom.store import preferences
+from jarbloom.store.db import FILE_NAME, connect
 from tests.browser.base import DESK, PHONE, InBrowser
+from tests.make import NOW, REFERENCE, ZONE
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf-8")
 PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences", "/schedule", "/waters",
@@ -88,3 +97,49 @@ class EveryPage(InBrowser):
         small = page.evaluate("""Array.from(document.querySelectorAll('.jb-dock button, .jb-tabs a')).filter(
             b => b.offsetParent && b.getBoundingClientRect().height < 43).map(b => b.outerHTML.slice(0, 90))""")
         self.assertEqual(small, [])
+
+
+class OneAnswer(InBrowser):
+    """The same question has one answer, wherever it is asked: the verdict of a tank, and the date of a batch."""
+
+    def test_all_places_tell_one_verdict_and_one_date(self) -> None:
+        page, state = self.page, self.served.app.state
+        conn = connect(state.settings.data / FILE_NAME)
+        self.addCleanup(conn.close)
+        chosen = replace(preferences.load(conn, ZONE), zone=ZONE)
+        desk = Desk(conn, NOW, chosen, REFERENCE, Forecasting(members=self.members))
+        bench = look.see_bench(desk)
+        mail = mail_text(bench, NOW)
+        assert mail is not None
+        page.goto("/schedule")
+        schedule = page.get_by_role("main").inner_text()
+        ics = page.request.get("/schedule/jobs.ics").text().replace("\r\n ", "").replace("\\,", ",").replace("\\;", ";")
+        page.goto("/")
+        cards = page.get_by_role("main").inner_text()
+        for slug in ("sunroom-112", "hall-96", "landing-60"):
+            seen = next(x for x in bench if x.tank.slug == slug)
+            told = advice_json.advice(seen)
+            page.goto(f"/tanks/{slug}")
+            now = flat(page.get_by_role("main").inner_text())
+            page.goto(f"/tanks/{slug}/stocking")
+            stocking = flat(page.get_by_role("main").inner_text())
+            call = flat(seen.verdict.call)
+            with self.subTest(slug=slug, verdict=call):
+                self.assertEqual(told["verdict"]["sentence"], seen.verdict.sentence)
+                for where in (now, flat(cards), flat(schedule), flat(mail[1])):
+                    self.assertTrue(call in where, "another verdict")
+            for batch in seen.situation.waiting:
+                date = seen.situation.date_of(batch)
+                assert date is not None
+                words = flat(date.words)
+                with self.subTest(slug=slug, batch=batch.name, date=words):
+                    for where in (now, stocking, flat(schedule), flat(mail[1]), flat(ics)):
+                        self.assertTrue(f"{words}" in where, "another date")
+                    for where in (now, stocking, flat(cards)):
+                        self.assertFalse("any day now" in where or "fits today" in where)
+                    if batch is seen.situation.next_batch and date.day is not None:
+                        self.assertEqual(told["next_batch"]["earliest_date"], date.day.isoformat())
+
+
+def flat(text: str) -> str:
+    return " ".join(text.replace("\u00a0", " ").split())

@@ -55,8 +55,9 @@ class Edges(unittest.TestCase):
         sea = tank(salinity_g_kg=35.0, ph=8.2)
         rows = (("36.2", "salinity_off"), ("37.5", "salinity_high"), ("32.5", "salinity_low"), ("35.4", None))
         for typed, stands in rows:
-            keys = {f.key for f in look(entry("arrival", 30, species="ocellaris_clownfish", count=2), *CLEAN_WEEK, CLEAN,
-                                        test_entry(0.05, salinity=typed), on=sea).findings}  # fmt: skip
+            clowns = entry("arrival", 30, species="ocellaris_clownfish", count=2)
+            s = look(clowns, *CLEAN_WEEK, CLEAN, test_entry(0.05, salinity=typed), on=sea)
+            keys = {f.key for f in s.findings}
             with self.subTest(typed=typed):
                 self.assertEqual({k for k in keys if k.startswith("salinity_")}, {stands} - {None})
         step = look(entry("arrival", 30, species="ocellaris_clownfish", count=2), CLEAN, test_entry(1, salinity="35"),

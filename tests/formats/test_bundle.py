@@ -18,6 +18,7 @@ from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json
 from jarbloom.formats.bundle import COLUMNS, read_bundle, write
+from jarbloom.formats.findings_md import advice_page
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
@@ -260,6 +261,15 @@ class NewKinds(unittest.TestCase):
         self.assertEqual(kept, json.loads(json.dumps(schema())))
         self.assertEqual(set(kept["properties"]["tank"]["properties"]), set(to_spec(tank())))
         self.assertEqual(set(kept["$defs"]["log_row"]["properties"]), set(COLUMNS))
+
+
+class Advice(unittest.TestCase):
+    def test_the_page_of_findings_is_the_one_that_the_table_gives(self) -> None:
+        kept = (DOCS / "advice.md").read_text("utf-8")
+        self.assertTrue(
+            kept == advice_page(REFERENCE.findings, REFERENCE.acts), "run: jarbloom findings > docs/advice.md"
+        )
+        self.assertEqual(kept.count("\n### "), len(REFERENCE.findings))
 
 
 class WhatIfs(unittest.TestCase):

@@ -109,6 +109,29 @@ class Planned(WithDesk):
             with self.assertRaises(Refused):
                 plan_ahead.board(self.desk, self.slug, self.one, days)
 
+    def test_a_day_that_has_passed_moves_by_itself_with_a_word_and_an_undo(self) -> None:
+        self.later(days=12)
+        before = self.plan()
+        moved = plan_batches.move_slipped(self.desk)
+        one = next(b for b in self.plan() if b.id == self.one)
+        date = look.see(self.desk, self.slug).situation.date_of(one)
+        if moved:
+            assert date is not None and date.day is not None
+            self.assertGreater(one.planned, self.desk.now.date() - timedelta(days=1))
+            newest = plan_changes.changes(self.conn, self.tank.id)[0]
+            self.assertIn("Moved by itself, since its day had passed: Batch one from", newest.sentence)
+            self.undo()
+            self.assertEqual(self.plan(), before)
+            self.assertEqual(plan_batches.move_slipped(self.desk), 0)  # put back today: left alone
+        else:
+            self.assertIsNone(date.day if date else None)
+        self.assertEqual(next(b for b in self.plan() if b.id == self.two).planned, TODAY + timedelta(days=30))
+
+    def test_a_locked_batch_does_not_move_by_itself(self) -> None:
+        plan_batches.lock_batch(self.desk, self.slug, self.one, True)
+        self.later(days=12)
+        self.assertEqual(plan_batches.move_slipped(self.desk), 0)
+
     def test_a_proposal_that_leaves_somebody_out_changes_nothing(self) -> None:
         plan_batches.set_animals(self.desk, self.slug, self.two, "oscar", "6")
         before = self.plan()

@@ -172,10 +172,10 @@ class Words(unittest.TestCase):
             job = Job("feed", "Feed", "", NOW + timedelta(days=days), "")
             return type("L", (), {"tank": tank(), "job": job})()
 
-        page = schedule_page([listed(0), listed(-2), listed(1), listed(9)], (), NOW)
+        page = schedule_page([listed(0), listed(-2), listed(1), listed(9)], (), (), NOW)
         self.assertEqual([d.title for d in page.days], ["Today", "Tomorrow", "Thursday 3 December"])
         self.assertEqual(page.call, "2 jobs today.")
-        self.assertEqual(schedule_page((), (), NOW).call, "Nothing is due today.")
+        self.assertEqual(schedule_page((), (), (), NOW).call, "Nothing is due today.")
 
     def test_waters_and_instruments(self) -> None:
         today = NOW.date()

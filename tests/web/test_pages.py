@@ -169,6 +169,26 @@ class Logging(Web):
         self.assertIn('data-fix="am .25 na 10"', chips)
         self.assertEqual(self.get("/tanks/sunroom-112/log").text.count("jb-entry"), before)
 
+    def test_animals_on_the_line_meet_the_gate_as_the_button_does(self) -> None:
+        held = self.post(self.LINE, {"line": "in 6 neon tetra"})
+        self.assertEqual(held.status_code, 409)
+        self.assertIn("The gate holds them", held.text)
+        self.assertIn("in 6 neon tetra", held.text)  # nothing typed is lost
+        self.assertIn('name="reason"', held.text)
+        let_in = self.post(self.LINE, {"line": "in 6 neon tetra", "reason": "a gift from next door"})
+        self.assertEqual(let_in.status_code, 303)
+        self.assertIn("a gift from next door", self.said("/tanks/sunroom-112"))
+        form = {"at": "2026-11-24T18:00", "species": "guppy", "count": "3"}
+        by_form = self.post("/tanks/landing-60/log/new/arrival", form)
+        self.assertEqual(by_form.status_code, 409)
+        self.assertIn('name="reason"', by_form.text)
+
+    def test_words_behind_a_reading_are_kept_with_it_and_heard(self) -> None:
+        self.assertEqual(self.post("/tanks/landing-60/log/line", {"line": "am 2 ni 0, old strip"}).status_code, 303)
+        self.assertIn("old strip", self.said("/tanks/landing-60/log"))
+        chips = self.post(self.LINE.replace("line", "read"), {"line": "am 0 ni 0, fish calm"}).text
+        self.assertIn("kept with it", chips)
+
     def test_bad_lines_are_4xx_and_keep_what_was_typed(self) -> None:
         for line in (
             "",

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.schedule import told_of
 from jarbloom.devices.mailer import Mail, Mailer, SmtpMailer, Unsure
 from jarbloom.errors import DeviceError, Refused
 from jarbloom.store import reminders
@@ -57,7 +58,8 @@ def mail_text(seen: Sequence[TankSeen], now: datetime) -> tuple[str, str] | None
         subject = f"{' and '.join(urgent)} now: {subject}"
     lines = []
     for x, jobs in today:
-        lines += [f"{x.tank.name}: {x.verdict.sentence}", *(f"  - {j.title} ({j.due_text})" for j in jobs), ""]
+        lines += [f"{x.tank.name}: {x.verdict.sentence}", *(f"  - {j.title} ({j.due_text})" for j in jobs)]
+        lines += [*(f"  {name}: {when}" for name, when, _ in told_of(x).batches), ""]
     return subject, "\n".join(lines).replace("\u00a0", " ")
 
 

@@ -41,8 +41,25 @@ class PutOff:
 
 
 @dataclass(frozen=True)
+class Told:
+    """What is said of a tank, and the one date of each batch that waits: (name, the date in words, planned)."""
+
+    tank: Tank
+    verdict: str
+    batches: tuple[tuple[str, str, date], ...]
+
+
+def told_of(seen: TankSeen) -> Told:
+    s = seen.situation
+    dated = ((b, s.date_of(b)) for b in s.waiting)
+    batches = tuple((b.name, d.sentence, b.planned) for b, d in dated if d is not None)
+    return Told(seen.tank, seen.verdict.sentence, batches)
+
+
+@dataclass(frozen=True)
 class Schedule:
     listed: tuple[Listed, ...]
+    told: tuple[Told, ...]
     put_off: tuple[PutOff, ...]
     tanks: tuple[Tank, ...]
     unlisted: frozenset[int]
@@ -63,6 +80,7 @@ def see_schedule(desk: Desk) -> Schedule:
     ]
     return Schedule(
         tuple(listed),
+        tuple(told_of(x) for x in seen),
         tuple(put_off),
         tuple(x.tank for x in seen),
         frozenset(reminders.unlisted_tanks(desk.conn)),
@@ -86,7 +104,9 @@ def appointments(seen: Sequence[TankSeen], unlisted: frozenset[int] | set[int] =
             found.append(Appointment(uid, job.title, job.why, job.due, timed, x.tank.name))
         for batch in x.situation.waiting:
             at = datetime.combine(batch.planned, time(9), tzinfo=x.situation.now.tzinfo)
-            words = "Planned. It goes in only when the gate is passed that day."
+            own = x.situation.date_of(batch)
+            words = f"{x.verdict.sentence} Planned; it can go in {own.sentence}." if own is not None else "Planned."
+            words += " It goes in only when the gate is passed that day."
             uid = f"{x.tank.slug}.batch-{batch.id}@jarbloom.invalid"
             found.append(Appointment(uid, f"{batch.name}, planned", words, at, False, x.tank.name))
     return found

@@ -48,15 +48,37 @@ class Away:
     until: str
 
 
+class ToldRow(Protocol):
+    @property
+    def tank(self) -> Tank: ...
+    @property
+    def verdict(self) -> str: ...
+    @property
+    def batches(self) -> tuple[tuple[str, str, date], ...]: ...
+
+
+@dataclass(frozen=True)
+class ToldTank:
+    """What is said of a tank, and its batches: (name, date in words, planned day in words)."""
+
+    slug: str
+    name: str
+    verdict: str
+    batches: tuple[tuple[str, str, str], ...]
+
+
 @dataclass(frozen=True)
 class SchedulePage:
     call: str
     words: str
     days: tuple[ScheduleDay, ...]
+    told: tuple[ToldTank, ...]
     away: tuple[Away, ...]
 
 
-def schedule_page(listed: Sequence[ListedRow], put_off: Sequence[PutOffRow], now: datetime) -> SchedulePage:
+def schedule_page(
+    listed: Sequence[ListedRow], told: Sequence[ToldRow], put_off: Sequence[PutOffRow], now: datetime
+) -> SchedulePage:
     today = now.date()
     days: dict[date, list[JobRow]] = {}
     for x in listed:
@@ -70,6 +92,10 @@ def schedule_page(listed: Sequence[ListedRow], put_off: Sequence[PutOffRow], now
         call,
         words,
         tuple(ScheduleDay(_title(d, today), tuple(rows)) for d, rows in sorted(days.items())),
+        tuple(
+            ToldTank(t.tank.slug, t.tank.name, t.verdict, tuple((n, w, f"{d:%a %-d %b}") for n, w, d in t.batches))
+            for t in told
+        ),
         tuple(Away(p.tank.slug, p.tank.name, p.title, f"{p.until:%a %-d %b}") for p in put_off),
     )
 

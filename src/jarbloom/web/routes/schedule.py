@@ -28,7 +28,7 @@ def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, s
         desk,
         "schedule.html",
         status,
-        p=schedule_page(found.listed, found.put_off, desk.now),
+        p=schedule_page(found.listed, found.told, found.put_off, desk.now),
         tanks=found.tanks,
         unlisted=found.unlisted,
         feed=feed,
