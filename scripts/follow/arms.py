@@ -48,7 +48,7 @@ class Follower:
         s = self._advise(when + 0.5 / 24)
         todo = jobs(s)
         self._do(day, s, todo)
-        self.kh_due = any(j.kind == "test_kh" for j in todo)
+        self.kh_due = any(j.kind == "test" and "KH" in j.title for j in todo)
         self.test_on = min([j.due.date() for j in todo if j.kind == "test"], default=today + timedelta(days=LOOK_EVERY))
         planned = [b.planned for b in self.plan[:1]]
         self.look_on = day + max(1, (min([self.test_on, *planned]) - today).days)

@@ -376,4 +376,4 @@ class AfterAChange(unittest.TestCase):
                 fish = entry("arrival", 30, species="guppy", count=6)
                 log = numbered(fish, clean, entry("death", days, species="guppy", count=1, cause=cause))
                 keys = {c.key for c in look(tank(), log, [batch]).gates[0].missing}
-                self.assertEqual("losses" in keys, held)
+                self.assertEqual("death" in keys, held)

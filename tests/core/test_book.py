@@ -11,6 +11,7 @@ from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.journal.book import deaths, groups, kept_for_now, losses_by, missing, spent, stock
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.dates import BatchDay
 from jarbloom.core.stocking.gate import of_the_tank
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
@@ -132,15 +133,18 @@ class Jobs(unittest.TestCase):
         came = entry("arrival", 1, species="ember_tetra", count=10, batch=5)
         self.assertEqual(quarantine_jobs(self.situation(stay, came)), [])
 
-    def test_a_day_that_has_passed_or_is_not_sure_asks_for_another(self) -> None:
-        few, many = (Animals("ember_tetra", 8),), (Animals("oscar", 6),)
-        for planned, items, found in ((-3, few, 1), (30, few, 0), (3, many, 1), (40, many, 0)):
-            batch = Batch(1, "Batch one", TODAY + timedelta(days=planned), items)
-            entries = log()
-            made = forecast(tank(), entries, NOW, REFERENCE, [batch], Forecasting(members=40))
-            s = situation(tank(), entries, [batch], made, REFERENCE, Units(), NOW)
-            with self.subTest(planned=planned, items=items):
-                self.assertEqual([j.kind for j in plan_jobs(s)], ["replan"] * found)
+    def test_a_planned_day_before_the_one_date_is_offered_that_date(self) -> None:
+        few, day = (Animals("ember_tetra", 8),), TODAY + timedelta(days=9)
+        for planned, first, said in (
+            (3, day, f"Move batch one to {day:%a %-d %b}"), (12, day, ""), (3, None, "Look at the plan of batch one"),
+            (40, TODAY + timedelta(days=60), ""),
+        ):  # fmt: skip
+            batch = Batch(1, "Batch one", TODAY + timedelta(days=planned), few)
+            made = forecast(tank(), log(), NOW, REFERENCE, [batch], Forecasting(members=40))
+            days = [BatchDay(1, first, first, "pace")]
+            s = situation(tank(), log(), [batch], made, REFERENCE, Units(), NOW, days)
+            with self.subTest(planned=planned, first=first):
+                self.assertEqual([j.title for j in plan_jobs(s)], [said] if said else [])
 
     def test_the_dead_given_and_moved_are_no_arrivals_to_the_gate(self) -> None:
         s = self.situation(entry("given", 1, species="guppy", count=1))

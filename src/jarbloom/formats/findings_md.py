@@ -21,12 +21,13 @@ GROUPS = {
 }
 HEAD = """# What is found about a tank
 
-Made from `src/jarbloom/data/findings.toml` and `acts.toml` by `jarbloom findings`; the rules stand in `src/jarbloom/core/findings`, one
-function for each row. All that is said of a tank follows from this one list, worked out once for a moment: the verdict is the worst
-finding in words; jobs are their acts, each once, nothing that another forbids; food is the smallest any of them allows (a pinch for fry,
-juveniles and fish under 3 cm, which must not fast); the gate is shut while one of those marked so holds; tests are due as early as the
-most pressing of them asks. Words in the log (`data/heard.toml`) can raise a finding; only readings, counts and time end one. Past its
-hours a finding fades to a watch, then it goes. Windows and strengths are judgement unless a source is named.
+Made from `src/jarbloom/data/findings.toml` and `acts.toml` by `jarbloom findings`; the rules stand in
+`src/jarbloom/core/findings`, one function for each row. All that is said of a tank follows from this one list, worked
+out once for a moment: the verdict is the worst finding in words; jobs are their acts, each once, nothing that another
+forbids; food is the smallest any of them allows (a pinch for fry, juveniles and fish under 3 cm, which must not fast);
+the gate is shut while one of those marked so holds; tests are due as early as the most pressing of them asks. Words in
+the log (`data/heard.toml`) can raise a finding; only readings, counts and time end one. Past its hours a finding fades
+to a watch, then it goes. Windows and strengths are judgement unless a source is named.
 """
 
 

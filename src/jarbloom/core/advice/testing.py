@@ -69,6 +69,8 @@ def next_test(s: Situation) -> NextTest:
     wanted = _wanted(s)
     if wanted:
         return wanted
+    if s.response is not None and s.response.changes and s.response.changes[0].at <= s.now:
+        return NextTest((*WASTE, "ph"), s.now + RETEST, why="Two hours after the change; it decides the next one.")
     extra = ("kh",) if kh_is_due(s) else ()
     last = s.forecast.last_reading
     if last is None:

@@ -53,7 +53,8 @@ def overfed(facts: Facts) -> Iterable[Found]:
         yield Found(
             f"Up to {figure(most, 2)}{NBSP}g of food on one day, about {figure(ratio, 2)} times a usual ration of "
             f"{figure(usual, 2)}{NBSP}g: overfed.",
-            max([e.at for e in fed] + [h.at for h in told]), (*ids(fed), *ids(told), *ids(left)), None if far else Severity.WATCH,
+            max([e.at for e in fed] + [h.at for h in told]), (*ids(fed), *ids(told), *ids(left)),
+            None if far else Severity.WATCH,
             acts=None if far else (), feeding=None if far else Feeding.HALF,
             share=0.25 if far and _trace(facts) else 0.0,
         )  # fmt: skip

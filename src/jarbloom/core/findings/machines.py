@@ -42,10 +42,8 @@ def heater_dead(facts: Facts) -> Iterable[Found]:
         return
     last = max([h.at for h in said] + [e.at for e in faults])
     warm_enough = temp is not None and temp.seen >= max(own - 1.0, low)
-    if temp is not None and temp.at >= last and warm_enough:
-        severity = Severity.WATCH
-    else:
-        severity = Severity.ACT
+    mended = temp is not None and temp.at >= last and warm_enough
+    severity = Severity.WATCH if mended else Severity.ACT
     words = f"; the water reads {facts.units.temp(temp.seen)}" if temp is not None else ""
     yield Found(f"The heater does not heat, by the log{words}: cold comes within hours.", last,
                 (*ids(said), *ids(faults), *(ids((temp,)) if temp else ())), severity,

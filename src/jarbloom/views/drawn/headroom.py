@@ -188,8 +188,8 @@ def _description(s: Situation, full: float) -> str:
 
 
 def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float, day: str) -> tuple[Tick, ...]:
-    """What is at best, likely and sure carried on the last day that is shown, which the first of them names."""
-    words = {"best": f"at best {day}".strip(), "likely": "likely", "sure": "sure"}
+    """What is at best, likely and sure carried on the last day that is shown, which the last of them names."""
+    words = {"best": "at best", "likely": "likely", "sure": f"sure {day}".strip()}
     at = {name: max(y.y(q[name][-1]), top + 4) for name in words}
     # keep the three labels apart: best above likely above sure
     at["likely"] = max(at["likely"], at["best"] + 15)
