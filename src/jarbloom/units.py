@@ -18,6 +18,7 @@ LARGEST = 1e300
 MOST_HEADS = 5000  # of one kind at once
 OUNCE_G = 28.349523125
 KG_PER_LB = 0.45359237
+KG_M2_PER_LB_FT2 = KG_PER_LB / 0.09290304
 CACO3_PER_DKH = 17.848  # mg/L as CaCO3 in one degree of carbonate hardness
 
 # dimension -> unit -> (factor, offset): canonical = typed * factor + offset
@@ -146,8 +147,16 @@ class Units:
 
     def volume(self, litres: float) -> str:
         value = self.value(litres, "volume")
-        text = figure(value, 3) if value < 10 else f"{value:.0f}"
+        text = figure(value, 3 if self.system == "metric" else 2) if value < 10 else f"{value:.0f}"
         return f"{text}{NBSP}{self.unit('volume')}"
+
+    def mass(self, grams: float) -> str:
+        """Grams as a kitchen scale shows them; from a kilogram on the heavier unit."""
+        return f"{grams:.0f}{NBSP}g" if grams < 1000 else self.text(grams / 1000, "weight")
+
+    def pressure(self, kg_m2: float) -> str:
+        """What a floor bears: kg/m2, or pounds on the square foot."""
+        return f"{kg_m2:.0f}{NBSP}kg/m²" if self.system == "metric" else f"{kg_m2 / KG_M2_PER_LB_FT2:.0f}{NBSP}lb/ft²"
 
     def length(self, cm: float) -> str:
         return self.text(cm, "length")

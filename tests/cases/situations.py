@@ -194,9 +194,20 @@ def _before(told: dict[str, Any], tank: Tank, first: datetime, now: datetime) ->
     return tank, entries
 
 
-@lru_cache(maxsize=20_000)
+@lru_cache(maxsize=5_000)
 def _parsed(line: str, at: datetime, litres: float, living: tuple[tuple[str, int], ...]) -> Parsed:
     return parse(line, at, Setting(litres, Kit(), Units(), REFERENCE.species, dict(living), 9.5))
+
+
+def written(lines: list[tuple[datetime, str]], tank: Tank, before: list[Entry]) -> list[Entry]:
+    """Entries behind those of before, of lines that name no time of their own: each line is read once for all logs."""
+    living = tuple(sorted((a.species, a.count) for a in stock(before)))
+    entries = list(before)
+    for at, line in lines:
+        parsed = _parsed(line, DAY_0, tank.measured_l or 100.0, living)
+        bodies = parsed.bodies or (Note(text=line.removeprefix("note ")),)
+        entries += [_entry(b, at, "" if k else parsed.note) for k, b in enumerate(bodies)]
+    return [replace(e, id=k + 1) for k, e in enumerate(entries)]
 
 
 def _entry(body: Body, at: datetime, note: str = "") -> Entry:

@@ -14,6 +14,7 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Source
 from jarbloom.core.upset.levels import levels
 from jarbloom.core.upset.response import eases, respond
+from jarbloom.core.vessel.media import assumed_surfaces, ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, epa_chronic_tan
 from jarbloom.units import Units
@@ -290,3 +291,42 @@ class Ahead(unittest.TestCase):
         assert f is not None
         self.assertIn(f"{NOW.date() + timedelta(days=3):%a}", f.sentence)
         self.assertFalse(base.findings.has("ahead_over"))
+
+
+class SurfacesAndEvidence(unittest.TestCase):
+    def test_a_tank_known_by_its_litres_gets_the_surfaces_of_an_ordinary_one(self) -> None:
+        whole = ceiling_mg_n_day(tank(), REFERENCE.media)
+        litres = tank(length_cm=None, width_cm=None, height_cm=None, measured_l=108.0)
+        self.assertTrue(assumed_surfaces(litres) and not assumed_surfaces(tank()))
+        self.assertAlmostEqual(ceiling_mg_n_day(litres, REFERENCE.media) / whole, 1.0, delta=0.25)
+
+    def test_what_is_sure_does_not_rise_on_ammonia_above_zero_with_animals_in(self) -> None:
+        before = look(GROWN, *CLEAN_WEEK, test_entry(1.2, ammonia="0", nitrite="0")).forecast
+        for more in (
+            [test_entry(0.2, ammonia="0.5", nitrite="0")],
+            [test_entry(1, ammonia="0.5", nitrite="0"), test_entry(0.2, ammonia="0.5", nitrite="0")],
+            [test_entry(0.2, ammonia="0", nitrite="0.5")],
+        ):  # fmt: skip
+            after = look(GROWN, *CLEAN_WEEK, test_entry(1.2, ammonia="0", nitrite="0"), *more).forecast
+            with self.subTest(readings=len(more)):
+                self.assertLessEqual(after.sure, before.sure + 1e-9)
+                self.assertLessEqual(after.sure, after.load_now + 1e-9)
+                for guild in ("capacity_a", "capacity_b"):
+                    self.assertLessEqual(after.band(guild, 0.10), after.load_now + 1e-9)
+        fishless = look(entry("dose", 3, mg_n=216.0), test_entry(0.2, ammonia="1", nitrite="0")).forecast
+        self.assertEqual(fishless.load_now, 0.0)  # nobody is in: the rule says nothing there
+
+
+class LowAlkalinity(unittest.TestCase):
+    def test_it_comes_back_by_the_water_at_hand_or_by_a_buffer_with_its_amount(self) -> None:
+        low = test_entry(0.1, kh="1.5", ph="7.0")
+        hard = look(NEON, *CLEAN_WEEK, CLEAN, low, on=tank(kh_dkh=6.0, ph=7.0, source=Source(7.6, 8.0)))
+        change = next(j for j in jobs(hard) if j.kind == "water_change")
+        self.assertAlmostEqual((change.amount or 0) * 6.5 / hard.volume_l, 1.0, delta=0.02)
+        soft = look(NEON, *CLEAN_WEEK, CLEAN, low, on=tank(kh_dkh=6.0, ph=7.0, source=Source(6.6, 1.0)))
+        buffer = next(j for j in jobs(soft) if j.kind == "buffer")
+        # 1 dKH is 0.3567 meq/L, 84.007 mg of NaHCO3 a meq
+        self.assertAlmostEqual(buffer.amount or 0, 0.3567 * 84.007 * soft.volume_l / 1000, delta=0.01)
+        ammonia = test_entry(0.1, ammonia="1", nitrite="0", kh="1.5", ph="7.0")
+        loaded = look(NEON, *CLEAN_WEEK, ammonia, on=tank(kh_dkh=6.0, ph=7.0, source=Source(6.6, 1.0)))
+        self.assertNotIn("buffer", [j.kind for j in jobs(loaded)])

@@ -92,6 +92,62 @@ class Understood(unittest.TestCase):
         self.assertAlmostEqual(parse("t 25c", NOW, us).bodies[0].seen[0].seen, 25.0)
 
 
+class Fahrenheit(unittest.TestCase):
+    def test_a_number_that_only_the_other_scale_has_is_asked_about(self) -> None:
+        asked = parse("am 0 t 78", NOW, SETTING)
+        self.assertFalse(asked.bodies)
+        self.assertIn("is °F meant", asked.questions[0].label)
+        tapped = parse(asked.questions[0].taps[0].line, NOW, SETTING)
+        temp = next(r for r in tapped.bodies[0].seen if r.quantity == "temp")
+        self.assertAlmostEqual(temp.seen, 25.56, places=2)
+        self.assertTrue(parse("t 31", NOW, SETTING).bodies)
+
+    def test_borrowed_media_in_a_line(self) -> None:
+        body = parse("borrowed media 30%", NOW, SETTING).bodies[0]
+        self.assertEqual((body.key, body.source, body.share), ("bacteria", "borrowed", 30))
+        self.assertTrue(parse("borrowed 30", NOW, SETTING).questions)
+
+    def test_other_readings(self) -> None:
+        body = parse("o2 6.5 gh 8", NOW, SETTING).bodies[0]
+        self.assertEqual(body.told, {"gh": 8.0, "oxygen": 6.5})
+        self.assertAlmostEqual(parse("gh 179 ppm", NOW, SETTING).bodies[0].gh, 10.03, places=2)
+        self.assertIn("medicine given", parse("copper .5", NOW, SETTING).questions[0].label)
+        self.assertEqual(parse("copper test .5", NOW, SETTING).bodies[0].copper, 0.5)
+
+    def test_new_kinds(self) -> None:
+        rows = (
+            ("medicine day 1 against spots", "medicine"), ("fault heater dead", "fault"),
+            ("new driftwood", "new_thing"),
+            ("spray roses at the window", "exposure"), ("fault leak under the tank", "fault"),
+            ("top 3 l salt", "topoff"),
+        )  # fmt: skip
+        for line, kind in rows:
+            with self.subTest(line=line):
+                self.assertEqual([b.key for b in parse(line, NOW, SETTING).bodies], [kind])
+        self.assertTrue(parse("top 3 l salt", NOW, SETTING).bodies[0].salty)
+        for line in ("new cartridge", "fault heater", "fault", "medicine"):
+            with self.subTest(line=line):
+                self.assertTrue(parse(line, NOW, SETTING).questions)
+
+
+class WordsBehind(unittest.TestCase):
+    def test_kept_as_a_note_of_the_reading(self) -> None:
+        for line, note in (("am 0 ni 0, old strip", "old strip"), ("wc 30%, water felt cold", "water felt cold"),
+                           ("t 31, lamp lit", "lamp lit")):  # fmt: skip
+            with self.subTest(line=line):
+                found = parse(line, NOW, SETTING)
+                self.assertEqual((len(found.bodies), found.note), (1, note))
+
+    def test_words_that_bend_what_stands_before_are_asked_about(self) -> None:
+        for line in (
+            "am 0, but that was the tap", "wc 30%, planned for saturday", "am 0 ni 0, not sure",
+            "wc 30%, twice", "am 0, the other tank", "fed 0.2 g, then am 0",
+            "am 0, 5 minutes later",
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                self.assertFalse(parse(line, NOW, SETTING).bodies)
+
+
 class Asked(unittest.TestCase):
     def test_a_line_with_one_open_word_saves_nothing(self) -> None:
         for line in ("am .25 ni 1 blorb", "blorb wc 30%", "fed today and tomorrow", "am 0 ni 0 na n/a"):

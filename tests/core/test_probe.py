@@ -3,7 +3,7 @@
 import unittest
 from datetime import timedelta
 
-from jarbloom.core.setup.probe import STALE, Hour, beside_tests, disagrees, drift, flags
+from jarbloom.core.setup.probe import SILENT, STALE, Hour, beside_tests, disagrees, drift, flags
 from jarbloom.devices.stand_in_probe import FAULTS, NOISE, StandIn
 from tests.make import NOW, at, entry, test_entry
 
@@ -28,6 +28,8 @@ class Flags(unittest.TestCase):
             ("well", {"ph": hours()}, (), NOW, []),
             ("never heard", {}, (), None, ["silent"]),
             ("silent for long", {"ph": hours()}, (), NOW - STALE - timedelta(minutes=1), ["stale"]),
+            ("silent for some minutes", {"ph": hours()}, (), NOW - SILENT - timedelta(minutes=1), ["stale"]),
+            ("asked a moment ago", {"ph": hours()}, (), NOW - SILENT + timedelta(minutes=1), []),
             ("one quantity is gone", {"ph": hours()[:-6], "temp": hours(25)}, (), NOW, ["stale"]),
             ("stuck", {"ph": hours(wobble=0.0)}, (), NOW, ["stuck"]),
             ("few values are no proof of sticking", {"ph": hours(wobble=0.0, n=1)}, (), NOW, []),

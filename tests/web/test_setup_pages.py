@@ -4,6 +4,13 @@ import csv
 import io
 import re
 
+from jarbloom.core.model.kit import USUAL_KITS
+from jarbloom.deeds import records
+from jarbloom.deeds.desk import Desk
+from jarbloom.store import preferences
+from jarbloom.store.db import FILE_NAME, connect
+from jarbloom.web.forms.tank import typed_of
+from tests.make import NOW, REFERENCE, ZONE
 from tests.web.test_pages import Web
 
 TANK = "/tanks/sunroom-112/setup"
@@ -256,3 +263,39 @@ class SetUp(Web):
             self.assertEqual(self.get(path).status_code, 404)
         self.assertEqual(self.post(f"{TANK}/nothing", {}).status_code, 404)
         self.assertEqual(self.post(f"{TANK}/water/look", {}).status_code, 404)
+
+
+class UsualValues(Web):
+    """What a choice brings along, as long as nothing was typed against it."""
+
+    def test_another_kind_of_kit_brings_its_own_steps_and_misread_rate(self) -> None:
+        here = "/tanks/landing-60/settings"
+        before = records.tank(self.desk(), "landing-60")
+        form = typed_of(before, self.desk()) | {"kit_kind": "strip"}
+        self.assertEqual(self.post(here, form).status_code, 303)
+        kit = records.tank(self.desk(), "landing-60").kit
+        self.assertEqual((kit.kind, kit.misread), ("strip", USUAL_KITS["strip"].misread))
+        self.assertEqual(kit.ammonia.steps, USUAL_KITS["strip"].ammonia.steps)
+        own = typed_of(records.tank(self.desk(), "landing-60"), self.desk())
+        own |= {"kit_kind": "liquid", "ammonia_steps": "0 0.4 0.8"}
+        self.assertEqual(self.post(here, own).status_code, 303)
+        self.assertEqual(records.tank(self.desk(), "landing-60").kit.ammonia.steps, (0.0, 0.4, 0.8))
+
+    def test_reverse_osmosis_brings_its_own_water(self) -> None:
+        form = {"name": "Membrane", "kind": "ro", "ph": "7.6", "kh_dkh": "6", "ammonia_mg_n_l": "0",
+                "nitrate_mg_n_l": "1", "chlorine": "unknown"}  # fmt: skip
+        self.assertEqual(self.post("/waters/0", form).status_code, 303)
+        made = next(w for w in records.waters(self.desk()) if w.name == "Membrane")
+        self.assertEqual((made.source.ph, made.source.kh_dkh, made.source.nitrate_mg_n_l), (6.5, 0.3, 0.0))
+
+    def test_an_address_that_no_device_can_have_is_refused_at_its_field(self) -> None:
+        for url in ("http://not a host/x", "http://-bad-.local/", "http://exa_mple!/", "ftp://10.0.0.2/"):
+            with self.subTest(url=url):
+                answer = self.post("/tanks/sunroom-112/setup/probe", {"url": url, "on": "on"})
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn('id="e-url"', answer.text)
+
+    def desk(self) -> Desk:
+        conn = connect(self.app.state.settings.data / FILE_NAME)
+        self.addCleanup(conn.close)
+        return Desk(conn, NOW, preferences.load(conn, ZONE), REFERENCE)

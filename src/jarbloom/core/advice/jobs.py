@@ -28,11 +28,14 @@ from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
 from jarbloom.core.upset.response import eases
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.dilution import USUAL_CHANGE
+from jarbloom.core.water.mixing import BICARBONATE_MG_MEQ
 from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
+KH_RISE_DKH = 1.0  # a day, with animals in (practice)
 KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
 DOSE_LEAST_PH = (
     6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)
@@ -249,6 +252,8 @@ def _usual(s: Situation) -> list[Job]:
         last = max((e.at for e in s.entries.kinds(Change)[-1:]), default=None)
         if last is None or s.now - last >= timedelta(days=routine):
             return [_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today")]
+    if s.living and s.findings.has("kh_low") and not s.findings.forbidden & {"kh_up"}:
+        return _raise_kh(s)
     left, base = kh_left(s)
     read = s.entries.latest("kh")  # without a reading, or a log of changes, the sums say too little for a change
     brings = s.tank.refill.kh_dkh > left + 0.5
@@ -261,6 +266,26 @@ def _usual(s: Situation) -> list[Job]:
         )
         return [_change(s, share, words, "this week")]
     return []
+
+
+def _raise_kh(s: Situation) -> list[Job]:
+    """KH that reads low, back by at most 1 dKH: by the water at hand where it is harder, else by a buffer."""
+    kh = latest(s.entries, "kh")
+    assert kh is not None
+    tap = s.tank.refill.kh_dkh
+    if tap > kh.value + KH_RISE_DKH:
+        share = min(USUAL_CHANGE, KH_RISE_DKH / (tap - kh.value))
+        rises = figure(share * (tap - kh.value), 2)
+        words = f"KH reads {kh.reading.typed}; the new water has {figure(tap)}: this brings {rises}{NBSP}dKH back."
+        return [_change(s, share, words, "today")]
+    if s.levels.tan is not None and s.levels.tan.low > 0:
+        return []  # a buffer would free what ammonia there is
+    grams = KH_RISE_DKH * MEQ_PER_DKH * s.volume_l * BICARBONATE_MG_MEQ / 1000
+    why = (
+        f"KH reads {kh.reading.typed} and the new water has no more. {figure(grams, 2)}{NBSP}g of sodium bicarbonate, "
+        f"dissolved first, raise it by {figure(KH_RISE_DKH)}{NBSP}dKH; once a day at most, and read KH and pH after."
+    )
+    return [Job("buffer", f"Raise KH by {figure(KH_RISE_DKH)}{NBSP}dKH", why, s.now, "today", amount=grams, unit="g")]
 
 
 def proves_by_dose(s: Situation) -> bool:

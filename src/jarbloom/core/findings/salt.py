@@ -131,7 +131,7 @@ def topup_salt(facts: Facts) -> Iterable[Found]:
         return
     litres = sum(e.body.litres for e in salty)
     lifted = facts.tank.salinity_g_kg * litres / facts.volume
-    words = f": {figure(litres)}{NBSP}L lift the salinity by about {figure(lifted, 2)}{NBSP}g/kg" if litres else ""
+    words = f": {facts.units.volume(litres)} lift the salinity by about {figure(lifted, 2)}{NBSP}g/kg" if litres else ""
     last = max([h.at for h in said] + [e.at for e in salty])
     yield Found(f"Evaporation was made good with salt water{words}. Top up with fresh water only, and test the "
                 "salinity.",

@@ -106,6 +106,8 @@ def read(quantity: str, typed: str, kit: Kit, temp_unit: str = "°C") -> Reading
         low, high = canonical(low, temp_unit, "temp"), canonical(high, temp_unit, "temp")
     least, most = RANGES[quantity]
     for value in (low, high):
+        if quantity == "temp" and temp_unit == "°C" and most < value <= 110:
+            raise Refused(f"{figure(value)} °C cannot be a tank. If °F is meant, write {figure(value)} °F.", quantity)
         if not least <= value <= most:
             raise Refused(f"{LABELS[quantity]} {figure(value)} is not within {least} to {most}.", quantity)
     if quantity not in NITROGEN:

@@ -46,7 +46,7 @@ class FillStep:
 
 def steps(tank: Tank, units: Units) -> tuple[FillStep, ...]:
     """The steps of this tank in their order; salt steps only where salt is wanted."""
-    found = [_stand(tank), _rinse(tank, units), _place(tank, units), _leak(), _fill(tank, units)]
+    found = [_stand(tank, units), _rinse(tank, units), _place(tank, units), _leak(), _fill(tank, units)]
     if tank.source.chlorine != "none":
         found.append(_condition(tank, units))
     found.append(
@@ -75,9 +75,9 @@ def steps(tank: Tank, units: Units) -> tuple[FillStep, ...]:
     return tuple(found)
 
 
-def _stand(tank: Tank) -> FillStep:
+def _stand(tank: Tank, units: Units) -> FillStep:
     load = floor_load_kg_m2(tank)
-    amount = f"{weight_kg(tank):.0f}{NBSP}kg filled" + (f", {load:.0f}{NBSP}kg/m²" if load else "")
+    amount = f"{units.text(round(weight_kg(tank)), 'weight')} filled" + (f", {units.pressure(load)}" if load else "")
     return FillStep(
         "stand",
         "Stand, level and cables",
@@ -92,13 +92,14 @@ def _rinse(tank: Tank, units: Units) -> FillStep:
     amount = ""
     if has_shape(tank) and tank.substrate != "none":
         bed = vessel(tank).bed_l
-        amount = f"{units.volume(bed)} of {tank.substrate}, about {bed * SUBSTRATE_KG_L[tank.substrate]:.0f}{NBSP}kg"
+        weight = units.text(round(bed * SUBSTRATE_KG_L[tank.substrate]), "weight")
+        amount = f"{units.volume(bed)} of {tank.substrate}, about {weight}"
     words = "Tap water, no soap, until it runs clear. Plant soil is not rinsed."
     return FillStep("rinse", "Rinse glass, substrate and stones", words, amount)
 
 
 def _place(tank: Tank, units: Units) -> FillStep:
-    listed = ", ".join(f"{DECOR_NAMES[d.kind]} {figure(decor_kg(d), 2)}{NBSP}kg" for d in tank.decor)
+    listed = ", ".join(f"{DECOR_NAMES[d.kind]} {units.text(decor_kg(d), 'weight', 2)}" for d in tank.decor)
     return FillStep(
         "place",
         "Place stones, wood and substrate",
@@ -143,7 +144,7 @@ def _condition(tank: Tank, units: Units) -> FillStep:
 
 def _salt(tank: Tank, units: Units) -> FillStep:
     grams = salt_g(net_l(tank), tank.salinity_g_kg, tank.salt_factor, tank.temp_c)
-    text = f"{figure(grams / 1000, 3)}{NBSP}kg" if grams >= 1000 else f"{grams:.0f}{NBSP}g"
+    text = units.mass(grams)
     return FillStep(
         "salt",
         "Mix in the salt",

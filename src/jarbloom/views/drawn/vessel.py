@@ -266,7 +266,8 @@ def vessel_look(tank: Tank, units: Units, needs: tuple[str, ...], px_per_cm: flo
     if beside_l(tank):
         found.append(("in sump and filters", units.volume(beside_l(tank))))
     weight, load = weight_kg(tank), floor_load_kg_m2(tank) or 0.0
-    found += [("filled, without stand, about", f"{weight:.0f}{NBSP}kg"), ("on its footprint", f"{load:.0f}{NBSP}kg/m²")]
+    filled = units.text(round(weight), "weight")
+    found += [("filled, without stand, about", filled), ("on its footprint", units.pressure(load))]
     if weight >= 2 * PERSON_KG:
         words = (
             f"As heavy as about {weight / PERSON_KG:.0f} grown people standing together on "

@@ -107,8 +107,7 @@ def mix_look(m: Mix, tank: Tank, units: Units) -> MixLook:
     if m.buffer is not None:
         lines.append(("sodium bicarbonate", f"{figure(m.buffer.grams, 3)}{NBSP}g"))
     if m.salt_g:
-        text = f"{figure(m.salt_g / 1000, 3)}{NBSP}kg" if m.salt_g >= 1000 else f"{m.salt_g:.0f}{NBSP}g"
-        lines.append((f"salt for {figure(m.salinity_g_kg)}{NBSP}g/kg", text))
+        lines.append((f"salt for {figure(m.salinity_g_kg)}{NBSP}g/kg", units.mass(m.salt_g)))
     holds = tuple(zip(HEADS, cells(m.source), strict=True))
     words = ["Everything dissolved is mixed by litres; pH by alkalinity and carbon, right after mixing."]
     if m.salt_g:

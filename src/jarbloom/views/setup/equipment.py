@@ -80,7 +80,7 @@ def equipment_look(tank: Tank, e: Equipment, units: Units) -> EquipmentLook:
                       f"about {load_text(w.ceiling_mg_n_day)}")
             for w in e.filters
         ),
-        _flow(tank, e), _flow_words(e), _air(e, units), _air_words(e),
+        _flow(tank, e, units), _flow_words(e), _air(e, units), _air_words(e),
         e.night is not None and e.night.predicted < COMFORT_MG_L,
     )  # fmt: skip
 
@@ -156,13 +156,13 @@ def heat_chart(failures: tuple[Failure, ...], target_c: float, units: Units) -> 
     )  # fmt: skip
 
 
-def _flow(tank: Tank, e: Equipment) -> tuple[tuple[str, str], ...]:
+def _flow(tank: Tank, e: Equipment, units: Units) -> tuple[tuple[str, str], ...]:
     assumed = "; glass and bed assumed, since only the litres are known" if assumed_surfaces(tank) else ""
     return (
         ("turnover", f"{figure(e.turnover_per_h, 2)} volumes an hour"),
         (f"the {e.school.name} school wants", f"{e.school.low:g} to {e.school.high:g}"),
         (
-            f"ceiling of all surfaces, at 25 °C, within a factor of two{assumed}",
+            f"ceiling of all surfaces, at {units.temp(25.0)}, within a factor of two{assumed}",
             f"about {load_text(e.ceiling_mg_n_day)} a day",
         ),
         (f"let through at {AT_LOW_MG_N_L}{NBSP}mg/L", f"at most {load_text(e.through_flow_mg_n_day)} a day"),

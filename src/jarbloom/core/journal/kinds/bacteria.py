@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from datetime import date
 from typing import ClassVar
 
-from jarbloom.core.journal.asking import Clause, Heard
+from jarbloom.core.journal.asking import Ask, Clause, Heard, Tap
 from jarbloom.core.journal.kinds.field import DERIVED, choice_field, date_field, number_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.journal.volumes import millilitres
@@ -30,7 +30,7 @@ class Bacteria(Kind):
     label: ClassVar[str] = "Bacteria"
     example: ClassVar[str] = "bacteria 100 ml"
     place: ClassVar[int] = 7
-    said: ClassVar[tuple[str, ...]] = ("bac", "bacteria", "culture")
+    said: ClassVar[tuple[str, ...]] = ("bac", "bacteria", "culture", "borrowed")
     source: str = choice_field("what", CULTURE, default="bottle")
     ml: float | None = number_field("amount", unit="mL", high=100000, column="amount", csv_unit="mL")
     share: float | None = number_field("share of the filter, %", high=100, hint="for borrowed media")
@@ -49,6 +49,16 @@ class Bacteria(Kind):
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
+        if line.word == "borrowed":
+            line.take("media", "filter", "sponge", "foam")
+            told = line.amount("borrowed media", units=("%",), optional=True)
+            if told is not None and not told.unit:
+                raise Ask(
+                    f"Borrowed {told.typed} of what?", Tap("% of the filter", line.rewritten(f"borrowed {told.typed}%"))
+                )
+            made = cls.from_raw({"source": "borrowed", "share": told.value if told else None})
+            share = f"{figure(made.share)}{NBSP}% of the filter" if made.share is not None else "how much was not said"
+            return Heard(made, "borrowed media", share, "from a running tank; ask about the donor’s health")
         made = cls.from_raw(millilitres(line, "bacteria", UNUSUAL_ML_PER_L))
         value = f"{figure(made.ml)}{NBSP}mL" if made.ml is not None else "a bottle"
         return Heard(made, "bacteria", value, "alive or not is unknown")

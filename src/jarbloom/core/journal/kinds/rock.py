@@ -9,7 +9,7 @@ from jarbloom.core.journal.asking import Ask, Clause, Heard, Tap
 from jarbloom.core.journal.kinds.field import choice_field, number_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.model.species import Species
-from jarbloom.units import KG_PER_LB, NBSP, Units, figure
+from jarbloom.units import KG_PER_LB, Units, figure
 
 ROCK = (
     ("fresh", "from a running tank, kept under water"),
@@ -38,7 +38,7 @@ class Rock(Kind):
         return self.condition or "shipped"
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
-        return f"{figure(self.kg)}{NBSP}kg, {dict(ROCK)[self.came]}"
+        return f"{units.text(self.kg, 'weight')}, {dict(ROCK)[self.came]}"
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
@@ -50,4 +50,4 @@ class Rock(Kind):
         kg = told.value * (KG_PER_LB if told.unit == "lb" else 1.0)
         line.doubt(kg > UNUSUAL_KG_PER_L * line.setting.net_l, f"{figure(kg)} kg of rock: is that right?")
         made = cls.from_raw({"kg": kg, "condition": line.take(*dict(ROCK))})
-        return Heard(made, "live rock", f"{figure(kg)}{NBSP}kg")
+        return Heard(made, "live rock", line.setting.units.text(kg, "weight"))

@@ -73,6 +73,16 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     return _Line(line, now, setting).run()
 
 
+FAHRENHEIT = (55.0, 100.0)  # numbers that are a tank's temperature in one scale and in no way in the other
+
+
+def _reads_as_fahrenheit(text: str) -> bool:
+    try:
+        return FAHRENHEIT[0] <= float(text.replace(",", ".")) <= FAHRENHEIT[1]
+    except ValueError:
+        return False
+
+
 class _Line(Tokens):
     def run(self) -> Parsed:
         self.heard: list[Heard] = []
@@ -179,6 +189,9 @@ class _Line(Tokens):
         if unit and unit not in units:
             use = f"Use {' or '.join(units)}" if units else "Leave the unit out"
             raise Ask(f"{LABELS[quantity]} in “{unit}”? {use}.")
+        if quantity == "temp" and not unit and self.setting.units.unit("temp") == "°C" and _reads_as_fahrenheit(text):
+            fahrenheit = self.rewritten(f"{self.word} {text}f")
+            raise Ask(f"{text} °C cannot be a tank: is °F meant?", Tap(f"{text} °F", fahrenheit))
         temp_unit = {"c": "°C", "f": "°F"}.get(unit, self.setting.units.unit("temp")) if quantity == "temp" else "°C"
         if quantity == "salinity":
             text = f"{text} {unit}{self._reference()}".strip()
