@@ -126,7 +126,7 @@ class OneAnswer(InBrowser):
             call = flat(seen.verdict.call)
             with self.subTest(slug=slug, verdict=call):
                 self.assertEqual(told["verdict"]["sentence"], seen.verdict.sentence)
-                for where in (now, flat(cards), flat(schedule), flat(mail[1])):
+                for where in (now, stocking, flat(cards), flat(schedule), flat(mail[1])):
                     self.assertTrue(call in where, "another verdict")
             for batch in seen.situation.waiting:
                 date = seen.situation.date_of(batch)

@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from datetime import timedelta
+from itertools import pairwise
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
@@ -19,6 +20,7 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Source
 from jarbloom.core.stocking.gate import Check, Gate
 from jarbloom.core.upset.levels import episode, levels
+from jarbloom.core.upset.promise import last_promise
 from jarbloom.core.upset.response import Production, respond
 from jarbloom.core.vessel import volume as box
 from jarbloom.core.vessel.media import ceiling_mg_n_day, turnover_per_h
@@ -175,6 +177,53 @@ class Upset(unittest.TestCase):
         t, lv, _ = self.spike("8", "5")
         for c in respond(t, lv, Production(0.5, 0.5), FIRM, NOW).changes[1:]:
             self.assertTrue((7, 30) <= (c.at.hour, c.at.minute) <= (22, 0), c.at)
+
+    def test_the_upper_edge_of_the_step_is_brought_below_the_limit(self) -> None:
+        t, lv, _ = self.spike("1", "0")
+        strong = REFERENCE.schools.corrective["strong"]
+        left = lv.tan.high
+        for change in respond(t, lv, Production(0, 0), strong, NOW).changes:
+            left *= 1 - change.fraction
+        self.assertLess(left * float(unionised_fraction(7.8, 26)), lv.limits.nh3)
+
+    def test_a_second_change_follows_on_the_same_day_while_much_is_free(self) -> None:
+        t, lv, _ = self.spike("4", "0")
+        morning = NOW.replace(hour=9)
+        first, second = respond(t, lv, Production(0, 0), FIRM, morning).changes[:2]
+        self.assertGreater(first.nh3_after.high, 0.05)
+        self.assertLessEqual(second.at - first.at, timedelta(hours=6))
+        t, lv, _ = self.spike("1", "0")
+        rest = respond(t, lv, Production(0, 0), FIRM, morning).changes
+        self.assertTrue(all(b.at - a.at > timedelta(hours=6) for a, b in pairwise(rest)))
+
+    def test_a_logged_change_tells_the_figure_that_the_plan_promised(self) -> None:
+        t, lv, log = self.spike()
+        plan = respond(t, lv, Production(0, 0), FIRM, NOW).changes[0]
+        done = replace(entry("change", 0, litres=plan.litres), id=90, at=NOW + timedelta(minutes=20))
+        later = NOW + timedelta(hours=3)
+        after = Log.of((*log, done))
+        promise = last_promise(t, after, levels(t, after, later, Limits()), later)
+        assert promise is not None
+        self.assertAlmostEqual(promise.told.nh3_after.seen, plan.nh3_after.seen)
+        self.assertEqual([k.stands for k in promise.kept], ["", ""])
+        self.assertAlmostEqual(promise.kept[0].low, 1.5 * (1 - plan.fraction))
+        for typed, stands in (("4", "higher"), ("1", "kept"), ("0", "lower")):
+            read = replace(test_entry(0, ammonia=typed), id=91, at=NOW + timedelta(hours=2))
+            log_now = Log.of((*after, read))
+            found = last_promise(t, log_now, levels(t, log_now, later, Limits()), later)
+            assert found is not None
+            self.assertEqual(found.kept[0].stands, stands, typed)
+        days_on = NOW + timedelta(days=3)
+        self.assertIsNone(last_promise(t, after, levels(t, after, days_on, Limits()), days_on))
+
+    def test_water_that_raises_the_ph_raises_what_is_told_after_it(self) -> None:
+        t, _lv, log = self.spike("2", "0", "6.6")
+        t = replace(t, ph=6.6, kh_dkh=1.0, source=Source(8.4, 10.0))
+        done = replace(entry("change", 0, litres=30.0), id=90, at=NOW + timedelta(minutes=20))
+        lv = levels(t, (*log, done), NOW + timedelta(hours=1), Limits())
+        self.assertGreater(lv.ph, 6.9)
+        soft = levels(replace(t, source=Source(6.0, 1.0)), (*log, done), NOW + timedelta(hours=1), Limits())
+        self.assertEqual(soft.ph, 6.6)  # a fall is not relied upon
 
     def test_tap_of_high_ph_frees_ammonia_and_is_told(self) -> None:
         t, lv, _ = self.spike("4", "0", "6.6")

@@ -25,6 +25,10 @@ class Deciding(unittest.TestCase):
         again = test_entry(0.1, ammonia="0")
         self.assertEqual(decides(high, low, again, unlikely=[2, 3]), ("0", ""))  # confirmed: no surprise any more
 
+    def test_a_clean_day_before_the_high_reading_confirms_nothing_after_it(self) -> None:
+        log = (test_entry(2, ammonia="0"), test_entry(1, ammonia="2"), test_entry(0.2, ammonia="0"))
+        self.assertEqual(decides(*log, unlikely=[3]), ("2", "low"))
+
     def test_a_change_between_them_explains_a_fall(self) -> None:
         log = (test_entry(1, ammonia="1"), entry("change", 0.5, litres=100.0), test_entry(0.2, ammonia="0"))
         self.assertEqual(decides(*log, unlikely=[3]), ("0", ""))

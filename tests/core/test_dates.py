@@ -76,10 +76,13 @@ class OneDate(unittest.TestCase):
         self.assertIn("dead", dead.sets)
 
     def test_a_later_batch_does_not_make_an_earlier_one_impossible(self) -> None:
-        alone = forecast(tank(), numbered(*CYCLED), NOW, REFERENCE, [batch(1, 1)], FEW).batches[0]
+        alone = forecast(tank(), numbered(*STOCKED), NOW, REFERENCE, [batch(1, 1)], FEW).batches[0]
         crowd = batch(2, 3, "oscar", 8)
-        with_it = forecast(tank(), numbered(*CYCLED), NOW, REFERENCE, [batch(1, 1), crowd], FEW).batches
-        self.assertEqual(with_it[0].p_safe, alone.p_safe)
+        first, second = forecast(tank(), numbered(*STOCKED), NOW, REFERENCE, [batch(1, 1), crowd], FEW).batches
+        assert first.p_safe is not None and second.p_safe is not None
+        self.assertEqual(first.p_safe, alone.p_safe)
+        self.assertGreater(first.p_safe, 0.9)
+        self.assertLess(second.p_safe, 0.1)
 
     def test_a_planned_day_before_it_is_offered_the_date_and_no_bare_search(self) -> None:
         s = dated([*STOCKED, entry("arrival", 3, species="guppy", count=2)], batch(1, 2))

@@ -30,7 +30,7 @@ DEMO_PAGES = [
     "/schedule", "/waters", "/waters?s=35", "/waters/0", "/waters/1", "/instruments/0", "/instruments/4",
     *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",
       "bacteria", "media", "bed", "power", "arrival", "death", "observation", "note", "rock", "off", "on",
-      "birth", "given", "count")),
+      "birth", "given", "count", "measured", "medicine", "new_thing", "exposure", "fault", "escape")),
 ]  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
 from jarbloom.core.bloom.forecast import CERTAIN, Forecast
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.whatif import Future
+from jarbloom.core.stocking.gate import wanted
 from jarbloom.formats.forecast_csv import COLUMNS
 
 
@@ -26,7 +27,7 @@ def advice(seen: TankSeen) -> dict[str, Any]:
     outlook = s.outlook(batch) if batch else None
     date = s.date_of(batch) if batch else None
     gate = s.next_gate
-    held = [c.missing or c.sentence for c in standing_gate(s) if not c.passed and c.hardness != "taste"]
+    held = wanted([c for c in standing_gate(s) if c.hardness != "taste"], words=True)
     test = next_test(s)
     following = None
     if batch and outlook:
@@ -42,7 +43,7 @@ def advice(seen: TankSeen) -> dict[str, Any]:
             "max_load_now_mg_n_day": _round(max(0.0, f.sure - f.load_now)),
             "gate": {
                 "passed": bool(gate and gate.passed),
-                "missing": [c.missing for c in gate.missing] if gate else [],
+                "missing": wanted(gate.missing) if gate else [],
             },
         }
     return {

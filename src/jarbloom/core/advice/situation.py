@@ -28,7 +28,7 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import ProbeSays
 from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
-from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank
+from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank, wanted
 from jarbloom.core.upset.courses import UpsetCourse
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
 from jarbloom.core.upset.response import Response, respond, unprocessed
@@ -146,7 +146,7 @@ def missing_for(s: Situation, coming: Sequence[Animals]) -> list[str]:
     species, temp = s.reference.species, s.tank.temp_c
     kinds = [species[a.species] for a in coming if a.species in species]
     sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
-    missing = [c.missing or c.sentence for c in standing_gate(s, sensitive) if not c.passed and c.hardness != "taste"]
+    missing = wanted([c for c in standing_gate(s, sensitive) if c.hardness != "taste"], words=True)
     load = load_of(coming, species, temp, adult=True).total
     if not carries(s.forecast.sure, s.forecast.load_now + load, s.forecast.load_adult + load, s.forecast.ceiling):
         missing.append(

@@ -8,16 +8,22 @@ from collections.abc import Mapping
 
 SAID: Mapping[str, tuple[str, ...]] = {
     "gasping": ("gasping", "gasps", "gasp"),
+    "dawn": ("surface at dawn", "surface in the morning", "surface every morning", "surface at first light"),
     "fast_gills": ("breathing fast", "breathing hard", "breathe fast"),
     "lying": ("lying on the bottom", "lying on its side", "lying on their side"),
+    "listing": ("upside down", "head down", "swimming sideways"),
     "clamped": ("clamped", "clamping"),
     "flashing": ("flashing", "rubbing", "scratching"),
+    "torn": ("torn fins", "fins torn", "ragged fins"),
+    "darting": ("darting",),
     "hiding": ("hiding",),
     "not_eating": ("not eating", "refuse food", "refuses food", "will not eat"),
     "red_gills": ("red gills", "brown gills", "gills red", "gills brown"),
     "spots": ("white spots", "white spot", "velvet"),
     "milky": ("milky", "cloudy"),
     "green": ("green water", "water green"),
+    "film": ("oily film", "film on the surface", "surface film"),
+    "foam": ("foam on the water", "foam on the surface", "foam that stays"),
     "smell": ("smell", "smells", "smelly"),
     "deaths": (),
 }

@@ -16,7 +16,7 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.model.plan import Batch
-from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.stocking.gate import Gate, wanted
 from jarbloom.core.stocking.plan import BINDING, first_possible_days
 from jarbloom.core.stocking.terms import Terms
 
@@ -141,7 +141,7 @@ def dates_of(
             day, low, sets = today, today, ""
         elif day is not None:
             if day <= today:
-                missing = next((c.missing for g in gates if g.batch_id == batch.id for c in g.holding if c.missing), "")
+                missing = next((m for g in gates if g.batch_id == batch.id for m in wanted(g.holding)), "")
                 day, sets = today + timedelta(days=1), f"still missing: {missing}" if missing else sets
             if held is not None and held[0] > day:
                 day, sets = held

@@ -41,6 +41,12 @@ class Check:
     hardness: str = "safety"  # safety | practice | taste
 
 
+def wanted(checks: Sequence[Check], words: bool = False) -> list[str]:
+    """What is missing, each thing once; `words`: the whole sentence where a check has no short form."""
+    said = (c.missing or (c.sentence if words else "") for c in checks if not c.passed)
+    return list(dict.fromkeys(m for m in said if m))
+
+
 @dataclass(frozen=True)
 class Gate:
     batch_id: int
@@ -61,7 +67,7 @@ class Gate:
 
     @property
     def missing_words(self) -> str:
-        return ", ".join(c.missing for c in self.holding if c.missing)
+        return ", ".join(wanted(self.holding))
 
 
 def gate(

@@ -61,7 +61,7 @@ BINDING = {
     "water": "until then the bloom does not surely carry it",
     "no filter": "the tank has no filter, so there is little for a bloom to live on",
     "not in sight": f"no day within {SEARCH_DAYS} days is sure enough",
-    "proof not in sight": "no day on which the tank is surely cycled is in sight yet",
+    "proof not in sight": "no sure end of the cycling is forecast yet",
 }
 
 

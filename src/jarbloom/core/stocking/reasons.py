@@ -91,7 +91,7 @@ def _carried(standing: BatchStanding, ceiling: float) -> Reason:
 
 def _proof(batch: Batch, terms: Terms) -> Reason:
     if terms.ready_from is None:
-        return Reason("proof", False, "No day on which the tank is surely cycled is in sight yet.", "practice")
+        return Reason("proof", False, "No sure end of the cycling is forecast yet.", "practice")
     how = "surely" if terms.ready_surely else "likely"
     text = f"The tank is {how} cycled from {terms.ready_from:%a %-d %b}."
     return Reason("proof", batch.planned >= terms.ready_from, text, "practice")

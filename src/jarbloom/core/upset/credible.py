@@ -86,7 +86,7 @@ def credible(
     earlier = next((r for r in before if last.at - r.at <= FALLS_WITHIN), None)
     if earlier is not None and earlier.value > last.value and apart(earlier.reading, last.reading):
         shaky = last.entry_id in distrusted or last.entry_id in unlikely
-        if shaky and not confirmed(last, before) and not _thinned(log, earlier, last, volume_l):
+        if shaky and not _thinned(log, earlier, last, volume_l):
             return Credible(earlier, last, "low", earlier)
     if last.entry_id in unlikely and not confirmed(last, before):
         lower = earlier is None or last.value > earlier.value

@@ -16,6 +16,7 @@ from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import (
     NH3_BANDS,
@@ -26,6 +27,7 @@ from jarbloom.core.water.ammonia import (
     unionised_fraction,
     unionised_range,
 )
+from jarbloom.core.water.carbonate import constants
 from jarbloom.core.water.dilution import after_change
 
 USUAL = Limits()
@@ -109,6 +111,18 @@ def _since(seen: LastReading | None, log: Log, tank: Tank, ammonia: bool) -> Spr
     return found
 
 
+def _ph_since(ph: LastReading, log: Log, tank: Tank, kh_dkh: float, temp_c: float, salinity: float) -> float:
+    """The pH reading, or what the changes after it have raised it to: new water may free the ammonia that is left."""
+    changes = _changes_since(log, ph)
+    if not changes:
+        return ph.value
+    salt, co2, volume = constants(temp_c, salinity), co2_mg_l(ph.value, kh_dkh), net_l(tank)
+    water = MixedWater(0.0, 0.0, ph.value, kh_dkh, ph.value)
+    for entry in changes:
+        water = after_change_of(water, min(1.0, entry.body.litres / volume), tank, salt, co2)
+    return max(ph.value, water.worst_ph)
+
+
 def _changes_since(log: Log, seen: LastReading) -> tuple[Entry[Change], ...]:
     """Changes after a reading. Of the same minute, the one that was written down later comes after."""
     changes = log.kinds(Change)
@@ -133,7 +147,8 @@ def levels(
     """The state of the water by the latest readings, thinned by the water changes since. `chosen`: the reading of
     ammonia and of nitrite that decides, where it is not the last one (core/upset/credible.py).
 
-    pH and temperature by reading when fresh, else as set; of an old pH and the setting the higher. KH by its last
+    pH and temperature by reading when fresh, else as set; of an old pH and the setting the higher, of a fresh pH and
+    what the changes after it come to the higher. KH by its last
     reading, whatever its age, else as set.
     """
     log = Log.of(entries)
@@ -146,6 +161,9 @@ def levels(
     tan, no2 = _since(am, log, tank, True), _since(ni, log, tank, False)
     last = max((s for s in (am, ni) if s), key=lambda s: s.order, default=None)
     changes = _changes_since(log, last) if last else ()
+    kh_dkh = tank.kh_dkh if kh is None else kh.value
+    if ph is not None and fresh_ph:
+        ph_value = _ph_since(ph, log, tank, kh_dkh, temp_c, salinity)
     return Levels(
         tan,
         no2,
@@ -157,7 +175,7 @@ def levels(
         limits,
         salinity,
         changes[-1].at if changes else None,
-        tank.kh_dkh if kh is None else kh.value,
+        kh_dkh,
         kh is not None,
         (as_of - ph.at).total_seconds() / 86400 if ph and not fresh_ph else None,
         acts_at_no2(tank, limits),

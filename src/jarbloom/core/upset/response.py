@@ -9,10 +9,10 @@ from datetime import datetime, timedelta
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.upset.levels import Levels, Spread
+from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import unionised_fraction
-from jarbloom.core.water.carbonate import Constants, constants, mixed_ph
-from jarbloom.core.water.dilution import after_change
+from jarbloom.core.water.carbonate import Constants, constants
 from jarbloom.core.water.recipes import Refill, refill
 
 MAX_CHANGES = 10
@@ -20,7 +20,6 @@ PLANNED_H = 72  # beyond three days a plan is worth nothing before the next read
 LEAST_SHARE, SHARE_STEP = 0.10, 0.05
 SAME_DAY_NH3 = 0.05  # mg N/L: while free ammonia stays above, a second change follows on the same day (judgement)
 SAME_DAY = timedelta(hours=6)
-LEAST_CO2_MG_L = 1.0  # of water that meets the air in a tank with animals; the air alone would hold 0.6
 CARRIED_L = 10.0  # from here on litres are whole: nobody carries half of one
 MORNING, EVENING = (7, 30), (22, 0)  # nobody changes water in the night unless it is the first one
 RETEST = timedelta(hours=2)
@@ -80,58 +79,30 @@ def _civil(at: datetime) -> datetime:
     return at.replace(hour=MORNING[0], minute=MORNING[1], second=0, microsecond=0)
 
 
-@dataclass(frozen=True)
-class _Water:
-    tan: float
-    no2: float
-    ph: float
-    kh: float
-    aired: float  # pH once it has met the air as this tank does
-
-
-def _co2_mg_l(ph: float, kh: float) -> float:
-    """Free CO2 of water in fresh-water equilibrium, about 3 KH 10^(7 - pH), KH in dKH (pK1 6.35 at 25 deg C)."""
-    return 3.0 * kh * 10.0 ** (7.0 - ph)
-
-
-def _aired_ph(kh: float, co2: float) -> float:
-    """pH of water of this KH with so much CO2 in it."""
-    return 7.0 + math.log10(max(3.0 * kh, 0.05) / co2)
-
-
-def _changed(water: _Water, f: float, tank: Tank, salt: Constants, co2: float) -> _Water:
-    source = tank.refill
-    ph = mixed_ph(water.ph, water.kh, source.ph, source.kh_dkh, f, salt)
-    kh = after_change(water.kh, f, source.kh_dkh)
-    # Mixed in the bucket it keeps its carbon; in the tank it comes back to the tank's own CO2. The higher pH decides.
-    aired = ph if tank.water_kind != "fresh" else _aired_ph(kh, co2)
-    return _Water(after_change(water.tan, f, source.brings_mg_n_l), after_change(water.no2, f), ph, kh, min(aired, 9.0))
-
-
 def _salt(levels: Levels) -> Constants:
     return constants(levels.temp_c, levels.salinity_g_kg)
 
 
-def _nh3(water: _Water, levels: Levels) -> float:
+def _nh3(water: MixedWater, levels: Levels) -> float:
     """Free ammonia by the higher of the mixed and the aired pH."""
-    ph = max(water.ph, water.aired)
-    return water.tan * float(unionised_fraction(ph, levels.temp_c, levels.salinity_g_kg))
+    return water.tan * float(unionised_fraction(water.worst_ph, levels.temp_c, levels.salinity_g_kg))
 
 
-def _badness(water: _Water, levels: Levels) -> float:
+def _badness(water: MixedWater, levels: Levels) -> float:
     return max(_nh3(water, levels) / levels.limits.nh3, water.no2 / levels.no2_acts_at)
 
 
-def _later(water: _Water, production: Production, days: float) -> _Water:
+def _later(water: MixedWater, production: Production, days: float) -> MixedWater:
     return replace(water, tan=water.tan + production.tan * days, no2=water.no2 + production.no2 * days)
 
 
-def _share(water: _Water, tank: Tank, levels: Levels, most: float, production: Production, co2: float) -> float:
+def _share(water: MixedWater, tank: Tank, levels: Levels, most: float, production: Production, co2: float) -> float:
     """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest. 0 when
     every share is worse than none."""
     n = max(0, round((most - LEAST_SHARE) / SHARE_STEP))
     shares, salt = [min(most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], _salt(levels)
-    scored = [(_badness(_later(_changed(water, f, tank, salt, co2), production, 1.0), levels), f) for f in shares]
+    mixed = [(after_change_of(water, f, tank, salt, co2), f) for f in shares]
+    scored = [(_badness(_later(after, production, 1.0), levels), f) for after, f in mixed]
     enough = [f for bad, f in scored if bad < 1.0]
     if enough:
         return enough[0]
@@ -148,17 +119,16 @@ def _carried(f: float, volume: float, most: float) -> float:
     return float(up if up <= most * volume + 0.5 else math.floor(litres))
 
 
-def _start(tank: Tank, levels: Levels) -> tuple[_Water, float]:
+def _start(tank: Tank, levels: Levels) -> tuple[MixedWater, float]:
     """The water as it stands, by the upper edge of the kit's step, and the CO2 that it holds."""
     tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
-    co2 = max(_co2_mg_l(levels.ph, levels.kh_dkh), LEAST_CO2_MG_L)
-    return _Water(tan.high, no2.high, levels.ph, levels.kh_dkh, levels.ph), co2
+    return MixedWater(tan.high, no2.high, levels.ph, levels.kh_dkh, levels.ph), co2_mg_l(levels.ph, levels.kh_dkh)
 
 
 def eases(tank: Tank, levels: Levels, share: float) -> bool:
     """Whether a change of this share leaves no more free ammonia than there is, or stays far below the limit."""
     water, co2 = _start(tank, levels)
-    after = _changed(water, share, tank, _salt(levels), co2)
+    after = after_change_of(water, share, tank, _salt(levels), co2)
     return _nh3(after, levels) <= max(_nh3(water, levels), 0.5 * levels.limits.nh3)
 
 
@@ -169,12 +139,7 @@ def respond(
     what the kit's step allows; values told are those as seen. `most`: the largest share that a finding allows.
     """
     volume = net_l(tank)
-    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
     water, co2 = _start(tank, levels)
-    # what was seen, as a share of the upper edge: for the figures that are told
-    seen_tan = tan.seen / tan.high if tan.high else 1.0
-    seen_no2 = no2.seen / no2.high if no2.high else 1.0
-    least_tan = tan.low / tan.high if tan.high else 1.0
     most = min(school.max_fraction, most)
     interval = timedelta(hours=school.interval_h)
     changes: list[Change] = []
@@ -191,16 +156,11 @@ def respond(
                 no_better, frees = not changes, True
                 break
             litres = _carried(f, volume, most)
-            after = _changed(water, litres / volume, tank, _salt(levels), co2)
-            before_nh3, after_nh3 = _nh3(water, levels), _nh3(after, levels)
-            frees = frees or max(after.ph, after.aired) > max(water.ph, water.aired) + 0.05
-            span = Spread(after_nh3 * least_tan, after_nh3 * seen_tan, after_nh3)
-            changes.append(
-                Change(at, litres / volume, litres, water.tan * seen_tan, after.tan * seen_tan, before_nh3 * seen_tan,
-                       span, water.no2 * seen_no2, after.no2 * seen_no2, max(after.ph, after.aired))
-            )  # fmt: skip
+            after = after_change_of(water, litres / volume, tank, _salt(levels), co2)
+            frees = frees or after.worst_ph > water.worst_ph + 0.05
+            changes.append(_told(at, litres, volume, water, after, levels))
             water = after
-            if after_nh3 > SAME_DAY_NH3:
+            if _nh3(after, levels) > SAME_DAY_NH3:
                 wait = min(wait, SAME_DAY)
         if reached_at is None and _badness(water, levels) < 1.0:
             reached_at = at
@@ -217,6 +177,27 @@ def respond(
         reached_at,
         no_better,
     )
+
+
+def promised(tank: Tank, levels: Levels, litres: float, at: datetime, source_ammonia: float | None = None) -> Change:
+    """What a change of so many litres is to come to, in the figures that a plan tells."""
+    volume = net_l(tank)
+    water, co2 = _start(tank, levels)
+    after = after_change_of(water, min(1.0, litres / volume), tank, _salt(levels), co2, source_ammonia)
+    return _told(at, litres, volume, water, after, levels)
+
+
+def _told(at: datetime, litres: float, volume: float, water: MixedWater, after: MixedWater, levels: Levels) -> Change:
+    """A change in figures: reckoned by the upper edge of the kit's step, told as seen, with both edges for ammonia."""
+    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
+    seen_tan = tan.seen / tan.high if tan.high else 1.0
+    seen_no2 = no2.seen / no2.high if no2.high else 1.0
+    least_tan = tan.low / tan.high if tan.high else 1.0
+    free = _nh3(after, levels)
+    return Change(
+        at, litres / volume, litres, water.tan * seen_tan, after.tan * seen_tan, _nh3(water, levels) * seen_tan,
+        Spread(free * least_tan, free * seen_tan, free), water.no2 * seen_no2, after.no2 * seen_no2, after.worst_ph,
+    )  # fmt: skip
 
 
 def _recipe(tank: Tank, levels: Levels, litres: float) -> Refill:

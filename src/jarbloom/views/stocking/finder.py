@@ -11,7 +11,7 @@ from jarbloom.core.animals.compatibility import Case, Finding
 from jarbloom.core.animals.finder import FinderAnswer, FinderQuery, ask_the_seller, locked_out
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Species
-from jarbloom.core.stocking.gate import Check
+from jarbloom.core.stocking.gate import Check, wanted
 from jarbloom.units import NBSP, figure, load_text
 from jarbloom.views.drawn.axes import r1
 
@@ -82,9 +82,7 @@ def finder_page(
         call, words = _one_call(one, holds_for(one))
     elif holds:
         call = "No animal goes in today."
-        words = (
-            f"Missing: {', '.join(c.missing for c in holds[:3] if c.missing)}. What fits here for life can be chosen."
-        )
+        words = f"Missing: {', '.join(wanted(holds)[:3])}. What fits here for life can be chosen."
     elif now:
         call = f"{len(now)} {'kinds' if len(now) > 1 else 'kind'} could go in now."
         words = f"{len(suited)} suit the tank and those in it. On the plan, the gate adds the forecast's word."
@@ -151,7 +149,7 @@ def _one_call(a: FinderAnswer, holds: Sequence[Check]) -> tuple[str, str]:
     if not a.suits:
         return f"{name}: {a.stance}.", first
     if holds:
-        missing = ", ".join(c.missing for c in holds[:2] if c.missing)
+        missing = ", ".join(wanted(holds)[:2])
         return f"{name}: yes, but not today.", f"Missing: {missing}."
     if not a.group_now:
         return f"{name}: yes, but not yet.", f"The bloom is sure of {a.room_now}, grown up; {a.least} make a group."

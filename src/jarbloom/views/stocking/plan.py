@@ -12,7 +12,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.stocking.budget import Budget, budget
-from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.stocking.gate import Gate, wanted
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
@@ -83,7 +83,7 @@ def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
     s = seen.situation
     waiting = [b for b in s.batches if b.arrived is None]
     full = s.forecast.load_adult + sum(o.load for o in s.forecast.batches)
-    call, words = _verdict(s, full)
+    call, words = _verdict(seen, full)
     return StockingPage(
         call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
@@ -99,7 +99,9 @@ def _board_end(s: Situation) -> date | None:
     return min(max(planned) + BOARD_AFTER, s.now.date() + BOARD_MOST) if planned else None
 
 
-def _verdict(s: Situation, full: float) -> tuple[str, str]:
+def _verdict(seen: TankSeen, full: float) -> tuple[str, str]:
+    """The tank's own verdict where something holds the next batch, with what is missing for it."""
+    s = seen.situation
     if not s.waiting:
         return "Nothing is planned.", "Add a batch, then the animals in it; the gate says what is missing."
     passed = [g for g in s.gates if g.passed]
@@ -108,11 +110,11 @@ def _verdict(s: Situation, full: float) -> tuple[str, str]:
     if passed and passed[0].batch_id == first.id:
         return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
     gate = s.next_gate
-    missing = [c.missing for c in gate.missing if c.missing] if gate else []
+    missing = wanted(gate.missing) if gate else []
     words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (
         f" and {len(missing) - 3} more" if len(missing) > 3 else ""
     )
-    return "Hold.", words + "."
+    return seen.verdict.call, f"{words}."
 
 
 def _row(s: Situation, a: Animals) -> AnimalRow:

@@ -26,6 +26,7 @@ from jarbloom.core.journal.log import latest
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.setup.exposure import exposure
+from jarbloom.core.upset.promise import last_promise
 from jarbloom.core.upset.response import Response, respond, unprocessed
 from jarbloom.core.water.mixing import salt_g
 from jarbloom.units import NBSP, figure, load_text
@@ -238,6 +239,7 @@ class UpsetPage:
     others: tuple[Other, ...]
     seen: tuple[str, ...]
     changed: tuple[str, ...]
+    promise: tuple[str, ...]
     living: str
     rhythm: str
     exposure: tuple[tuple[str, ...], ...]
@@ -257,7 +259,7 @@ def upset_page(seen: TankSeen) -> UpsetPage:
         upset_chart(s, seen.courses),
         upset_chart(s, seen.courses, width=358), _recipe(response, s) if response else (),
         _reached(response, s) if response else "", response.school if response else None,
-        _others(s) if response else (), _seen_signs(s), _changed(s),
+        _others(s) if response else (), _seen_signs(s), _changed(s), _promise(s),
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
         "Two hours after each change, then every day, until ammonia and nitrite both read at the kit’s lowest step on "
         f"{CLEAN_DAYS} days running.",
@@ -343,6 +345,38 @@ def _others(s: Situation) -> tuple[Other, ...]:
         sizes = ", ".join(s.units.volume(c.litres) for c in other.changes[:6])
         found.append(Other(school.name, f"{sizes}. {school.short}"))
     return tuple(found)
+
+
+HIGHER = (
+    "more than new water explains: something gives off ammonia still (a body, food, the bed), or the new water brought "
+    "some. Test the tap water, look for the body."
+)
+LOWER = (
+    "less than new water explains: the bloom took its part, or a test was off. Rely on it once a second test says so."
+)
+
+
+def _promise(s: Situation) -> tuple[str, ...]:
+    """What the last change was to come to, and what was read since."""
+    found = last_promise(s.tank, s.entries, s.levels, s.now) if s.living else None
+    if found is None:
+        return ()
+    told, at = found.told, found.entry.at
+    said = [
+        f"{s.units.volume(told.litres)} at {at:%a %H:%M}: free ammonia from {figure(told.nh3_before, 2)} to about "
+        f"{figure(told.nh3_after.seen, 2)} ({figure(told.nh3_after.low, 2)} to {figure(told.nh3_after.high, 2)}) at pH "
+        f"{figure(told.ph_after, 2)}, nitrite from {figure(told.no2_before, 2)} to "
+        f"{figure(told.no2_after, 2)}{NBSP}mg/L."
+    ]
+    for k in found.kept:
+        span = f"{figure(k.low, 2)} to {figure(k.high, 2)}{NBSP}mg/L"
+        if k.read is None:
+            said.append(f"{k.quantity.capitalize()}, expected {span}: not read since.")
+            continue
+        word = {"kept": "as expected.", "higher": HIGHER, "lower": LOWER}[k.stands]
+        read = f"{k.read.reading.typed} read at {k.read.at:%a %H:%M}"
+        said.append(f"{k.quantity.capitalize()}, expected {span}; {read}: {word}")
+    return tuple(said)
 
 
 def _seen_signs(s: Situation) -> tuple[str, ...]:
