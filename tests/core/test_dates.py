@@ -74,6 +74,8 @@ class OneDate(unittest.TestCase):
         assert free.day is not None and dead.day is not None
         self.assertGreaterEqual((dead.day - TODAY).days, 6)
         self.assertIn("dead", dead.sets)
+        s = dated([*STOCKED, entry("death", 0.2, species="harlequin_rasbora", count=1)], batch(1, 1))
+        self.assertFalse([j for j in jobs(s) if j.kind == "replan"])  # calm: what was found comes first
 
     def test_a_later_batch_does_not_make_an_earlier_one_impossible(self) -> None:
         alone = forecast(tank(), numbered(*STOCKED), NOW, REFERENCE, [batch(1, 1)], FEW).batches[0]

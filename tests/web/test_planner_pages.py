@@ -66,10 +66,10 @@ class Board(Pages):
 
     def test_the_dose_that_the_plan_asks_for_is_one_press(self) -> None:
         reef = "/tanks/landing-60/stocking"
-        self.assertIn("no day on which the tank is surely cycled", self.said(f"{reef}/ahead"))
+        self.assertIn("no sure end of the cycling", self.said(f"{reef}/ahead"))
         self.assertNotIn("changed", self.told(f"{reef}/target", {}))  # a setting: no change of the plan to undo
         after = self.said(f"{reef}/ahead")
-        self.assertNotIn("no day on which the tank is surely cycled", after)
+        self.assertNotIn("no sure end of the cycling", after)
         self.assertIn("suits what is planned already", self.told(f"{reef}/target", {}, 422))
 
     def test_free_days_are_kept(self) -> None:

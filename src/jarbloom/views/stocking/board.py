@@ -10,6 +10,7 @@ from jarbloom.core.animals.names import listed
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.stocking.course import BatchStanding
+from jarbloom.core.stocking.dates import BatchDate
 from jarbloom.core.stocking.plan import BINDING, Placed, PlanProposal
 from jarbloom.core.stocking.reasons import Reason
 from jarbloom.core.stocking.terms import Terms
@@ -104,9 +105,22 @@ def peak_text(mg_n_l: float) -> str:
     return "under 0.001" if mg_n_l < 0.001 else figure(round(mg_n_l, 3), 2)
 
 
-def stands(judged: Sequence[tuple[BatchStanding, tuple[Reason, ...]]], kept_days: dict[int, date]) -> tuple[Stand, ...]:
-    """`kept_days`: the days that are saved, to tell what is only being tried."""
-    return tuple(_stand(standing, found, kept_days) for standing, found in judged)
+def stands(
+    judged: Sequence[tuple[BatchStanding, tuple[Reason, ...]]], kept_days: dict[int, date],
+    dates: Sequence[BatchDate] = (),
+) -> tuple[Stand, ...]:  # fmt: skip
+    """`kept_days`: the days that are saved, to tell what is only being tried. `dates`: the one date of each batch; a
+    row that would stand well before it says so. None while a day is tried, since it may move the others' dates."""
+    by_id = {d.batch_id: d for d in dates}
+    return tuple(
+        _stand(s, (*found, *_too_early(s.batch, found, by_id.get(s.batch.id))), kept_days) for s, found in judged
+    )
+
+
+def _too_early(batch: Batch, found: Sequence[Reason], one: BatchDate | None) -> list[Reason]:
+    if not all(r.kept for r in found) or one is None or one.today or one.day is None or batch.planned >= one.day:
+        return []
+    return [Reason("date", False, f"It can go in {one.words}: {one.sets}.", "practice")]
 
 
 def _stand(standing: BatchStanding, found: tuple[Reason, ...], kept_days: dict[int, date]) -> Stand:
