@@ -125,8 +125,10 @@ class Bench(unittest.TestCase):
 class Stocking(unittest.TestCase):
     def test_rows_gate_and_schools_side_by_side(self) -> None:
         batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("kuhli_loach", 6), Animals("guppy", 1)))
-        p = stocking_page(seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"), batches=[batch]))
-        self.assertEqual(p.call, "Hold.")
+        tank_seen = seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"), batches=[batch])
+        p = stocking_page(tank_seen)
+        self.assertEqual(p.call, tank_seen.verdict.call)
+        self.assertIn("Missing for batch one", p.words)
         self.assertEqual([r.name for r in p.batches[0].rows], ["kuhli loaches", "guppy"])
         self.assertEqual([r.count for r in p.living], [6])
         self.assertEqual(len(p.ways), 4)
