@@ -9,6 +9,7 @@ from importlib.resources import files
 from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
+from jarbloom.core.model.causes import Aid, Answer, CauseGroup, CauseRow, Causes, DeskCheck
 from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
 from jarbloom.core.model.reference import EquipmentCheck, Media, Note
 from jarbloom.core.model.schools import (
@@ -133,6 +134,44 @@ def findings() -> Mapping[str, FindingRow]:
         ):
             raise BadData(f"findings.toml, {row['key']}: severity or feeding is not known.")
     return _rows(FindingRow, rows, "findings.toml")
+
+
+def _causes(name: str) -> list[dict[str, Any]]:
+    rows = _toml("causes.toml")[name]
+    for row in rows:
+        if odd := set(row.get("acts", ())) - set(acts()):
+            raise BadData(f"causes.toml, {row['key']}: {', '.join(sorted(odd))} is no act.")
+    return [{k: _tuples(v) for k, v in row.items()} for row in rows]
+
+
+@cache
+def causes() -> Causes:
+    """Every check, act, group and trigger that a row names is known; what an answer says, some cause asks for."""
+    groups = _rows(CauseGroup, _causes("group"), "causes.toml group")
+    rows = _rows(CauseRow, _causes("cause"), "causes.toml cause")
+    raw = [
+        {**r, "answers": tuple(Answer(label, token) for label, token in r["answers"])}
+        for r in _toml("desk_checks.toml")["check"]
+    ]
+    checks = _rows(DeskCheck, raw, "desk_checks.toml")
+    aid = _rows(
+        Aid,
+        [{**_each_tuple(r), "key": r["act"], "harms": tuple(tuple(h) for h in r["harms"])}
+         for r in _toml("first_aid.toml")["aid"]],
+        "first_aid.toml",
+    )  # fmt: skip
+    for row in rows.values():
+        if odd := (set(row.checks) - set(checks)) | ({row.group} - set(groups)):
+            raise BadData(f"causes.toml, {row.key}: {', '.join(sorted(odd))} is not known.")
+    known = set(rows) | set(groups)
+    for one in aid.values():
+        if odd := (set(one.helps) - known) | ({one.act} - set(acts())):
+            raise BadData(f"first_aid.toml, {one.act}: {', '.join(sorted(odd))} is not known.")
+    return Causes(rows, groups, checks, aid)
+
+
+def _each_tuple(row: dict[str, Any]) -> dict[str, Any]:
+    return {k: _tuples(v) for k, v in row.items()}
 
 
 @cache

@@ -20,7 +20,7 @@ from jarbloom.store.preferences import Preferences
 def reference() -> Reference:
     return Reference(
         catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes(),
-        catalogue.words(), catalogue.findings(), catalogue.acts(),
+        catalogue.words(), catalogue.findings(), catalogue.acts(), catalogue.causes(),
     )  # fmt: skip
 
 

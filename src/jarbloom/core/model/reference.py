@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
+from jarbloom.core.model.causes import Causes
 from jarbloom.core.model.findings import ActRow, FindingRow
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.species import Species
@@ -61,6 +62,7 @@ class Reference:
     words: Lexicon
     findings: Mapping[str, FindingRow]
     acts: Mapping[str, ActRow]
+    causes: Causes = field(default_factory=Causes)
     retired: frozenset[str] = frozenset()
 
     @property

@@ -110,7 +110,7 @@ def stands(
     dates: Sequence[BatchDate] = (),
 ) -> tuple[Stand, ...]:  # fmt: skip
     """`kept_days`: the days that are saved, to tell what is only being tried. `dates`: the one date of each batch; a
-    row that would stand well before it says so. Without that of a batch that is tried on another day."""
+    row that would stand well before it says so."""
     by_id = {d.batch_id: d for d in dates}
     return tuple(
         _stand(s, (*found, *_too_early(s.batch, found, by_id.get(s.batch.id))), kept_days) for s, found in judged

@@ -133,8 +133,7 @@ def board(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     asked, seen = request.query_params, look.see(desk, slug)
     batch_id = int(asked["batch"]) if asked.get("batch", "").isdecimal() else 0
     found = plan_ahead.board(desk, slug, batch_id, number(asked.get("days", "0"), "days"))
-    dates = [d for d in seen.situation.dates if d.batch_id != found.tried]
-    rows = stands([(j.standing, j.reasons) for j in found.judged], found.kept_days, dates)
+    rows = stands([(j.standing, j.reasons) for j in found.judged], found.kept_days, seen.situation.dates)
     return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=found.tried)
 
 
