@@ -54,6 +54,7 @@ class Situation:
     now: datetime
     findings: Findings = field(default_factory=Findings)
     dates: tuple[BatchDate, ...] = ()
+    facts: Facts | None = None  # what the findings looked at; the causes of an upset look at the same
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @property
@@ -116,7 +117,8 @@ def situation(
     deciding = credible_readings(tank, known, forecast, reference, now)
     found = levels(tank, known, now, limits, {q: deciding[q].reading for q in WASTE})
     upset = episode(tank, known, limits) if living else None
-    findings = assess(Facts(tank, known, living, reference, units, now, forecast, found, upset, deciding))
+    facts = Facts(tank, known, living, reference, units, now, forecast, found, upset, deciding)
+    findings = assess(facts)
     response = None
     if living and findings.has(*OVER):
         production = unprocessed(
@@ -132,7 +134,7 @@ def situation(
     )
     return Situation(
         tank, known, tuple(batches), forecast, reference, units, living, found, upset, response, gates, now, findings,
-        dates_of(days, batches, gates, findings, now.date()),
+        dates_of(days, batches, gates, findings, now.date()), facts,
     )  # fmt: skip
 
 

@@ -40,13 +40,12 @@ QUANTITY = {
     "salinity": "salinity", "o2": "oxygen", "oxygen": "oxygen", "copper": "copper", "cu": "copper",
     "chlorine": "chlorine",
 }  # fmt: skip
-# What the boxes of the observation form stand for, in the words of data/heard.toml
+# What those boxes of the observation form stand for that have another name in data/heard.toml
 OF_SIGN: Mapping[str, tuple[str, ...]] = {
     "gasping": ("gasp",), "fast_gills": ("breath",), "lying": ("bottom",), "clamped": ("clamp",),
-    "flashing": ("flash",),
-    "hiding": ("hide",), "not_eating": ("refuse",), "red_gills": ("redgill",), "spots": ("grains",),
-    "milky": ("milky",), "green": ("green",), "smell": ("smell",), "deaths": ("dead",), "dawn": ("gasp", "dawn"),
-    "torn": ("torn",), "film": ("film",), "foam": ("foam",), "darting": ("dart",), "listing": ("list",),
+    "flashing": ("flash",), "hiding": ("hide",), "not_eating": ("refuse",), "red_gills": ("redgill",),
+    "spots": ("grains",), "deaths": ("dead",), "dawn": ("gasp", "dawn"), "darting": ("dart",), "listing": ("list",),
+    "missing": ("gone",),
 }  # fmt: skip
 
 
@@ -134,7 +133,7 @@ def hear(
     """All words of these entries, in their order; entries without any are left out."""
     found = []
     for entry in entries:
-        signs = [k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, ())]
+        signs = [k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, (s,))]
         text = _text(entry)
         if not text and not signs:
             continue
