@@ -14,9 +14,13 @@ from jarbloom.core.advice.situation import missing_for
 from jarbloom.core.journal.book import JOINED, LEFT, stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.answered import Answered
 from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGNS
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.parse import Parsed, parse
 from jarbloom.core.journal.line.times import check_not_future
@@ -113,6 +117,39 @@ def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False, r
             _check_clash(entry, log)
         sentence = _sentence(entry, desk)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, [entry], desk.now)
+    return Saved(act_id, sentence, tuple(ids))
+
+
+def answer_check(desk: Desk, slug: str, check: str, token: str) -> Saved:
+    """Save what a check of the upset desk came to. Raises Refused when the table knows no such answer."""
+    asked = desk.reference.causes.checks.get(check)
+    answer = next((a for a in asked.answers if a.token == token), None) if asked else None
+    if asked is None or answer is None:
+        raise Refused("The desk knows no such answer.", "answer")
+    body = Answered(check=check, answer=token, title=asked.title, text=answer.label)
+    return _write(desk, slug, [body])
+
+
+def tell_desk(desk: Desk, slug: str, signs: Sequence[str], changed: Sequence[str], words: str) -> Saved:
+    """Save what is seen, and what changed lately, as taps and in words. Raises Refused when nothing was said."""
+    odd = [s for s in signs if s not in SIGNS] + [c for c in changed if c not in CHANGED_LATELY]
+    if odd:
+        raise Refused(f"“{odd[0][:40]}” is no sign that the desk knows.", "signs")
+    bodies: list[Body] = []
+    if signs or words.strip():
+        bodies.append(Observation.from_raw({"signs": list(signs), "text": words.strip()}))
+    bodies += [Note(text=CHANGED_LATELY[c]) for c in changed]
+    if not bodies:
+        raise Refused("Tick what is seen, or say it in words.", "signs")
+    return _write(desk, slug, bodies)
+
+
+def _write(desk: Desk, slug: str, bodies: Sequence[Body]) -> Saved:
+    with transaction(desk.conn):
+        tank = tanks.tank(desk.conn, slug)
+        new = [desk.entry(b) for b in bodies]
+        sentence = "; ".join(_sentence(e, desk) for e in new)
+        act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
     return Saved(act_id, sentence, tuple(ids))
 
 

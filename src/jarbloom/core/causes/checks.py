@@ -27,8 +27,8 @@ LOOKED_AT = timedelta(hours=6)  # nor a reading
 
 @dataclass(frozen=True)
 class NextCheck:
-    """`bits`: expected information; `named`: how far the likely causes name it themselves; `settles`: per answer the cause
-    that would lead then, (label, token, key)."""
+    """`bits`: expected information; `named`: how far the likely causes name it themselves; `settles`: per answer
+    the cause that would lead then, (label, token, key)."""
 
     check: DeskCheck
     bits: float

@@ -14,6 +14,7 @@ from functools import cached_property
 from jarbloom.core.animals.names import plural
 from jarbloom.core.causes.clusters import CLUSTER_OF
 from jarbloom.core.findings.facts import Facts, Value
+from jarbloom.core.journal.clean import is_clean
 from jarbloom.core.journal.hearing import Heard, hear
 from jarbloom.core.journal.kinds.answered import Answered
 from jarbloom.core.journal.kinds.arrival import Arrival
@@ -34,6 +35,7 @@ from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.journal.kinds.rock import Rock
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.entry import Body, Entry
 
@@ -464,6 +466,13 @@ def _residents(facts: Facts) -> Iterator[Piece]:
 
 
 # --- what several pieces say together ---
+SETTLED = timedelta(days=2)  # a batch has shown what it puts out
+
+
+def _clean_days(facts: Facts, since: datetime, until: datetime) -> list[Entry]:
+    """The last clean test of each day between two moments."""
+    found = [e for e in facts.log.kinds(Tested) if since <= e.at < until and is_clean(e.readings, facts.tank.kit)]
+    return list({e.day: e for e in found}.values())
 
 
 def _drawn(evidence: Evidence) -> Iterator[Piece]:
@@ -476,5 +485,11 @@ def _drawn(evidence: Evidence) -> Iterator[Piece]:
         yield Piece("two_clusters", "tank", "two different kinds of signs", now)
     if evidence.has("redgill", "browngill", "gasp") and "tan_0" in evidence and "fell_without" in evidence:
         yield Piece("tan_0_sick", "reading", "no ammonia reads, and the gills say otherwise", now)
+    came = evidence.before(["batch", "first_animals"])
+    if came:
+        carried = _clean_days(evidence.facts, came[0].at + SETTLED, evidence.began)
+        if len(carried) >= 2:
+            words = f"clean tests on {len(carried)} days after the last animals came"
+            yield Piece("carried", "reading", words, carried[-1].at, carried[-1].id)
     if "dead" in evidence and not evidence.has("dead_many", "dead_one"):
         yield Piece("dead_one", "sign", evidence.pieces["dead"].words, evidence.pieces["dead"].at)

@@ -9,6 +9,7 @@ from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
+from jarbloom.core.causes.ranking import rank
 from jarbloom.core.journal.clean import CLEAN_DAYS
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -32,6 +33,8 @@ from jarbloom.core.water.mixing import salt_g
 from jarbloom.units import NBSP, figure, load_text
 from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
+from jarbloom.views.drawn.upset_line import UpsetLine, upset_line
+from jarbloom.views.tank.desk import DeskCauses, desk_causes
 from jarbloom.views.tank.exposure import exposure_rows, exposure_words
 from jarbloom.views.tank.upset import UpsetChart, upset_chart
 
@@ -244,12 +247,16 @@ class UpsetPage:
     rhythm: str
     exposure: tuple[tuple[str, ...], ...]
     exposure_words: str
+    desk: DeskCauses
+    line: UpsetLine
+    small_line: UpsetLine
 
 
 def upset_page(seen: TankSeen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
     exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now) if s.living and s.school.fish_in else None
-    upset = s.episode
+    assert s.facts is not None
+    upset, ranking = s.episode, rank(s.facts)
     clean = ""
     if upset is not None:
         clean = f"{upset.clean_days} of {CLEAN_DAYS} clean days since {upset.since:%a %-d %b %H:%M}"
@@ -263,7 +270,8 @@ def upset_page(seen: TankSeen) -> UpsetPage:
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
         "Two hours after each change, then every day, until ammonia and nitrite both read at the kit’s lowest step on "
         f"{CLEAN_DAYS} days running.",
-        exposure_rows(s, exposed), exposure_words(exposed),
+        exposure_rows(s, exposed), exposure_words(exposed), desk_causes(seen, ranking),
+        upset_line(s, ranking), upset_line(s, ranking, width=358),
     )  # fmt: skip
 
 

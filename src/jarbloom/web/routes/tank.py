@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import answer_job, keep_tank, look, records
+from jarbloom.deeds import answer_job, keep_tank, log, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.drawn.headroom import headroom
@@ -66,20 +66,36 @@ def chart(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 
 @router.get("/upset")
 def upset(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    return show_upset(request, desk, slug, 200)
+
+
+def show_upset(request: Request, desk: Desk, slug: str, status: int, **more: Any) -> HTMLResponse:
     seen = look.see(desk, slug)
-    return page(
-        request,
-        desk,
-        "upset.html",
-        200,
-        tank=seen.tank,
-        p=upset_page(seen),
-        here="upset",
-        line="",
-        chips=(),
-        refused="",
-        clash=False,
-    )
+    told = {"told_problem": "", "signs_on": (), "changed_on": (), "told_words": ""}
+    shown = {"line": "", "chips": (), "refused": "", "clash": False} | told | more
+    return page(request, desk, "upset.html", status, tank=seen.tank, p=upset_page(seen), here="upset", **shown)
+
+
+@router.post("/upset/answer")
+def answer_check(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """What a check came to: logged, and the ranking moves."""
+    try:
+        log.answer_check(desk, slug, typed.text("check"), typed.text("answer"))
+    except Refused as problem:
+        return show_upset(request, desk, slug, 422, refused=problem.sentence)
+    return RedirectResponse(urls.upset(slug), 303)
+
+
+@router.post("/upset/seen")
+def tell_desk(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """What is seen and what changed, as taps and in words."""
+    signs, changed, words = typed.all("signs"), typed.all("changed"), typed.text("words")
+    try:
+        log.tell_desk(desk, slug, signs, changed, words)
+    except Refused as problem:
+        return show_upset(request, desk, slug, 422, told_problem=problem.sentence, signs_on=signs, changed_on=changed,
+                          told_words=words)  # fmt: skip
+    return RedirectResponse(f"{urls.upset(slug)}#causes", 303)
 
 
 @router.get("/settings")

@@ -73,6 +73,22 @@ SIGN_GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
                             "tingle")),
     ("Snails, shrimp, corals", ("moult", "snail_shut", "snail_up", "coral_shut", "bleached", "coral_bare")),
 )  # fmt: skip
+# What changed lately, as taps of the desk: each is kept as a note in these words, which data/heard.toml hears
+CHANGED_LATELY: Mapping[str, str] = {
+    "untreated": "new water without conditioner",
+    "water": "water change or top-off, conditioned",
+    "media": "filter media washed under the tap",
+    "media_new": "filter media replaced",
+    "food": "more food than usual, somebody else fed: overfed",
+    "animals": "new animals: added some fish",
+    "thing": "something new in the tank: new stone or wood",
+    "poison": "spray, hand cream or paint near the tank",
+    "power": "power cut",
+    "medicine": "a medicine was given",
+    "bed": "gravel dug over",
+    "hot": "hot days, a hot room",
+    "gas": "CO2 turned up",
+}
 DEVICES = (
     ("skimmer", "protein skimmer"),
     ("uv", "UV lamp"),

@@ -1,0 +1,273 @@
+"""The upset desk: first aid, what it could be, the next check, and the clock of a binder, as the page shows them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+
+from jarbloom.core.advice.said import Job
+from jarbloom.core.advice.situation import Situation, TankSeen
+from jarbloom.core.causes.checks import NextCheck, next_checks
+from jarbloom.core.causes.evidence import Piece
+from jarbloom.core.causes.first_aid import USES_WATER, FirstAid, first_aid
+from jarbloom.core.causes.ranking import Ranked, Ranking
+from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
+from jarbloom.core.model.findings import Feeding, Severity
+from jarbloom.core.upset.binder import binder_clock
+from jarbloom.units import NBSP, percent
+from jarbloom.views.drawn.axes import r1
+
+BAR_W, BAR_H = 150.0, 12.0  # px
+BORNE, OPEN_END = 100.0, 50.0  # px: of the best cause, borne out by the log and not ruled out
+SHOWN_CAUSES, SHOWN_PIECES = 6, 3
+STRIP_MOST = 6
+FIRST = ("board_off", "unplug", "gas_off", "air", "change", "no_food")  # in this order, whatever else there is
+SET_ASIDE = {"medicine": "medicine", "batch": "new animals", "new_thing": "new things", "poison": "spray or paint",
+             "media_tap": "filter washed", "media_new": "media replaced", "power_out": "power cuts"}  # fmt: skip
+SET_ASIDE_DAYS = 60
+
+
+@dataclass(frozen=True)
+class CauseLine:
+    """`whole`: px as far as the log bears it out; `dots`: a path as far as it is not ruled out."""
+
+    key: str
+    title: str
+    fit: str
+    whole: float
+    dots: str
+    because: tuple[str, ...]
+    against: tuple[str, ...]
+    says: str
+    tell: str
+    special: str
+    course: str
+    help: str
+    prevent: str
+    danger: bool
+
+
+@dataclass(frozen=True)
+class AidLine:
+    title: str
+    why: str
+
+
+@dataclass(frozen=True)
+class AnswerTap:
+    label: str
+    token: str
+    then: str
+
+
+@dataclass(frozen=True)
+class CheckCard:
+    key: str
+    title: str
+    how: str
+    effort: str
+    answers: tuple[AnswerTap, ...]
+    reading: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class BinderLine:
+    """`surely`, `perhaps`, `now`: px on a strip of BINDER_W."""
+
+    words: str
+    surely: float
+    now: float
+    dots: str
+    ticks: tuple[tuple[float, str], ...]
+    hint: str
+
+
+@dataclass(frozen=True)
+class DeskCauses:
+    """`call`: what is most likely in a sentence; `aid`: the strip; `held`: what is held back, with the reason."""
+
+    call: str
+    enough: bool
+    causes: tuple[CauseLine, ...]
+    more: tuple[CauseLine, ...]
+    aid: tuple[AidLine, ...]
+    held: tuple[tuple[str, str], ...]
+    never: tuple[str, ...]
+    checks: tuple[CheckCard, ...]
+    aside: str
+    again: str
+    binder: BinderLine | None
+    groups: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
+    changed: tuple[tuple[str, str], ...]
+
+
+def desk_causes(seen: TankSeen, ranking: Ranking) -> DeskCauses:
+    s = seen.situation
+    assert s.facts is not None
+    checks = next_checks(ranking, s.facts)
+    asked = any(j.kind == "water_change" for j in seen.jobs)
+    helping = first_aid(ranking, s.findings, s.reference, asked)
+    shown = _shown(ranking)
+    return DeskCauses(
+        _call(ranking, checks), ranking.enough, tuple(_line(c, ranking, s) for c in shown),
+        tuple(_line(c, ranking, s) for c in ranking.causes[: SHOWN_CAUSES + 6] if c not in shown),
+        _strip(seen, helping, ranking), _held(helping, seen), helping.never,
+        tuple(_card(c, s) for c in checks), _aside(ranking, s), _again(ranking, s), binder_line(s), sign_groups(),
+        tuple(CHANGED_LATELY.items()),
+    )  # fmt: skip
+
+
+def sign_groups() -> tuple[tuple[str, tuple[tuple[str, str], ...]], ...]:
+    """The boxes of signs by where one looks."""
+    return tuple((title, tuple((k, SIGNS[k]) for k in keys)) for title, keys in SIGN_GROUPS)
+
+
+def _shown(ranking: Ranking) -> list[Ranked]:
+    """The likely ones, and what endangers most though it is less likely."""
+    fitting = [c for c in ranking.causes[:SHOWN_CAUSES] if c.fit != "fits poorly"] or list(ranking.causes[:3])
+    return [*fitting, *(c for c in ranking.dangerous if c not in fitting)]
+
+
+def _call(ranking: Ranking, checks: Sequence[NextCheck]) -> str:
+    if not ranking.enough:
+        return "Not enough to say: tick what is seen, or what changed lately."
+    first = ranking.causes[0]
+    settle = f" {checks[0].check.title}: that would tell." if checks else ""
+    if ranking.poor:
+        return "None of the causes here fits well: a vet or fish-health professional sees more." + settle
+    if ranking.close:
+        return f"It cannot be told yet: {first.row.title.lower()}, or {ranking.causes[1].row.title.lower()}.{settle}"
+    return f"Most likely: {first.row.title.lower()}."
+
+
+def _line(c: Ranked, ranking: Ranking, s: Situation) -> CauseLine:
+    best = ranking.causes[0].share
+    size = math.sqrt(c.share / best) if best else 0.0
+    whole = BORNE * size if ranking.enough and not ranking.poor else 0.35 * BORNE * size
+    group = s.reference.causes.group_of(c.row)
+    return CauseLine(
+        c.key, c.row.title, c.fit, r1(whole), open_dots(whole, whole + OPEN_END * (0.4 + 0.6 * size), c.key),
+        _pieces(c.because), _pieces(c.against) or _missing(c, ranking), c.row.says, c.row.tell, c.row.special,
+        group.course, "A vet the same day." if c.row.urgent_vet else group.help, c.row.prevent, c.row.danger >= 3,
+    )  # fmt: skip
+
+
+def _pieces(pieces: Sequence[Piece]) -> tuple[str, ...]:
+    return tuple(p.words for p in pieces[:SHOWN_PIECES])
+
+
+def _missing(c: Ranked, ranking: Ranking) -> tuple[str, ...]:
+    """Where nothing speaks against it: what it would need and nobody has told."""
+    if c.row.needs_trigger and not ranking.evidence.before(c.row.after):
+        return ("nothing in the log that would set it off",)
+    return ()
+
+
+def open_dots(start: float, end: float, key: str) -> str:
+    """Stipple from `start` to `end` px, thinner towards the end: how far a cause is not ruled out."""
+    seed = sum(map(ord, key))
+    dots = []
+    for k in range(round((end - start) * 1.1)):
+        u, v = ((seed + k) * 0.61803) % 1.0, ((seed + k) * 0.75488) % 1.0
+        dots.append(f"M{r1(start + (end - start) * u * u)} {r1(3 + (BAR_H - 3) * v)}h0")
+    return "".join(dots)
+
+
+def _strip(seen: TankSeen, helping: FirstAid, ranking: Ranking) -> tuple[AidLine, ...]:
+    """What the assessment asks for today, then what else helps under the leading causes; what works fastest first."""
+    s, acts = seen.situation, seen.situation.reference.acts
+    lines: dict[str, AidLine] = {}
+    for job in seen.jobs:
+        if job.kind in acts and job.urgent:
+            lines[job.kind] = AidLine(job.title, _short(acts[job.kind].why))
+        elif job.kind == "water_change" and job.urgent and "change" not in lines:
+            lines |= {"change": AidLine(job.title, _change_words(job, helping, s))}
+    if s.living and (s.findings.feeding == Feeding.NONE or any(h.act.key == "no_food" for h in helping.do)):
+        lines["no_food"] = AidLine("Do not feed today", "young, small and thin ones get a pinch")
+    changing = USES_WATER if "change" in lines else frozenset()
+    for h in helping.do:
+        if h.act.key not in lines and h.act.key not in changing:
+            lines[h.act.key] = AidLine(h.act.title, _short(h.act.why))
+    first = [lines.pop(k) for k in FIRST if k in lines]
+    found = [*first, *lines.values()][:STRIP_MOST]
+    if found and ranking.enough:
+        found.append(AidLine("No medicine, and leave the filter alone", "until the cause is known"))
+    return tuple(found)
+
+
+def _short(text: str) -> str:
+    return text.split(".")[0].split(";")[0]
+
+
+def _change_words(job: Job, helping: FirstAid, s: Situation) -> str:
+    first = next((h.because for h in helping.held if h.act.key in USES_WATER), "")
+    return f"first: {first}" if first else f"{s.units.temp(s.levels.temp_c)}, conditioned, matched"
+
+
+def _held(helping: FirstAid, seen: TankSeen) -> tuple[tuple[str, str], ...]:
+    """A change that the assessment asks for is not held back: its condition stands beside it on the strip."""
+    asked = any(j.kind == "water_change" for j in seen.jobs)
+    return tuple(
+        (h.act.title, f"{h.because} (it would help with: {h.helps.lower()})")
+        for h in helping.held
+        if not (asked and h.act.key in USES_WATER)
+    )
+
+
+def _card(found: NextCheck, s: Situation) -> CheckCard:
+    check, rows = found.check, s.reference.causes.rows
+    effort = f"{check.minutes:g}{NBSP}minute{'s' if check.minutes != 1 else ''}"
+    if check.stress:
+        effort += ", disturbs them a little" if check.stress == 1 else ", by a professional"
+    then = {token: rows[key].title.lower() for _, token, key in found.settles}
+    return CheckCard(
+        check.key, check.title, check.how, effort,
+        tuple(AnswerTap(a.label, a.token, then.get(a.token, "")) for a in check.answers),
+        check.reading, check.caution,
+    )  # fmt: skip
+
+
+def _aside(ranking: Ranking, s: Situation) -> str:
+    """What nothing in the log speaks for, where the log is long enough to say so."""
+    start = s.now - timedelta(days=SET_ASIDE_DAYS)
+    if not s.entries or s.entries[0].at > start:
+        return ""
+    lately = {p.token for p in ranking.evidence.events if p.at >= start}
+    gone = [words for token, words in SET_ASIDE.items() if token not in lately]
+    return f"Set aside, nothing in the log for {SET_ASIDE_DAYS} days: {', '.join(gone)}." if gone else ""
+
+
+def _again(ranking: Ranking, s: Situation) -> str:
+    if not ranking.enough or s.findings.worst < Severity.WATCH:
+        return ""
+    hours = min(s.reference.causes.group_of(c.row).again_h for c in ranking.leading)
+    at = s.now + timedelta(hours=hours)
+    return f"Look again at {at:%H:%M}" + (f" on {at:%A}" if at.date() != s.now.date() else "") + "."
+
+
+BINDER_W = 412.0
+
+
+def binder_line(s: Situation) -> BinderLine | None:
+    """The strip of hours of a detoxifier: surely bound, then perhaps."""
+    clock = binder_clock(s.entries, s.now)
+    if clock is None:
+        return None
+    whole = (clock.gone_at - clock.entry.at) / timedelta(hours=1)
+
+    def x(hours: float) -> float:
+        return r1(BINDER_W * hours / whole)
+
+    surely = x((clock.surely_until - clock.entry.at) / timedelta(hours=1))
+    retest = f" Test again at {clock.retest_at:%a %H:%M}." if clock.retest_at else ""
+    return BinderLine(
+        f"{clock.entry.body.words(s.reference.species, s.units)}, {clock.entry.at:%a %H:%M}: about "
+        f"{percent(clock.bound)} of what was free then is still bound",
+        surely, x((s.now - clock.entry.at) / timedelta(hours=1)), open_dots(surely, BINDER_W, "binder"),
+        tuple((x(h), f"{clock.entry.at + timedelta(hours=h):%a %H:%M}") for h in (0, 24, 48)),
+        f"A test still shows bound ammonia. No second measure before {clock.surely_until:%a %H:%M}, and only with air "
+        f"running: it takes oxygen.{retest}",
+    )  # fmt: skip
