@@ -81,7 +81,7 @@ class Hearing(unittest.TestCase):
                 self.assertEqual(found, wanted)
 
     def test_ordinary_talk_raises_nothing(self) -> None:
-        calm = {"calm", "breeding", "new_thing", "dawn", "in_the_dark", "moult", "fry"}
+        calm = {"calm", "breeding", "new_thing", "dawn", "in_the_dark", "moult", "fry", "new_water", "lamp_new"}
         for text in (
             "trimmed the plants and wiped the glass", "cleaned the front pane", "all fish fine, ate well",
             "siphoned a little, topped up", "lights now from 12 to 20", "the moss grows well", "new background photo",

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 
 from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.choices import CHANGED_LATELY
+from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
-from jarbloom.core.model.kit import QUANTITIES
+from jarbloom.core.model.kit import QUANTITIES, Kit
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.equipment import check_filters
@@ -88,6 +91,18 @@ class Trouble:
     readings: dict[str, str] = field(default_factory=dict)
     signs: tuple[str, ...] = ()
     words: str = ""
+    salinity_g_kg: float = 0.0
+    forms: dict[str, str] = field(default_factory=dict)  # by nitrogen form: the unit of the kit, where it is known
+    tap_ph: float | None = None
+    tap_kh: float | None = None
+    changed: tuple[str, ...] = ()  # keys of CHANGED_LATELY
+
+
+def _kit_of(forms: Mapping[str, str]) -> Kit:
+    """A usual kit whose card is in these forms."""
+    kit = Kit()
+    ammonia, nitrite = (replace(kit.scale(q), form=forms.get(q, "N")) for q in ("ammonia", "nitrite"))
+    return replace(kit, ammonia=ammonia, nitrite=nitrite)
 
 
 def rescue(desk: Desk, trouble: Trouble) -> Tank:
@@ -98,12 +113,21 @@ def rescue(desk: Desk, trouble: Trouble) -> Tank:
         if animals.species not in desk.reference.species:
             raise Refused(f"“{animals.species[:60]}” is not in the catalogue.", "animals")
     since = desk.now - timedelta(days=trouble.days_in)
-    fresh = Tank(trouble.name, since.date(), measured_l=trouble.litres, temp_c=trouble.temp_c, school=RESCUE_SCHOOL)
+    kit = _kit_of(trouble.forms)
+    fresh = Tank(trouble.name, since.date(), measured_l=trouble.litres, temp_c=trouble.temp_c, school=RESCUE_SCHOOL,
+                 salinity_g_kg=trouble.salinity_g_kg, kit=kit)  # fmt: skip
     unit = desk.preferences.units.unit("temp")
     given = {q: t for q, t in trouble.readings.items() if t.strip()}
     readings = tuple(read(q, given[q], fresh.kit, unit) for q in QUANTITIES if q in given)
     by_quantity = {r.quantity: r.seen for r in readings}
-    fresh = replace(fresh, ph=by_quantity.get("ph", fresh.ph), temp_c=by_quantity.get("temp", fresh.temp_c))
+    usual_ph = 8.1 if fresh.marine else fresh.ph
+    source = fresh.source
+    if trouble.tap_ph is not None or trouble.tap_kh is not None:
+        source = replace(source, ph=source.ph if trouble.tap_ph is None else trouble.tap_ph,
+                         kh_dkh=source.kh_dkh if trouble.tap_kh is None else trouble.tap_kh)  # fmt: skip
+    fresh = replace(
+        fresh, ph=by_quantity.get("ph", usual_ph), temp_c=by_quantity.get("temp", fresh.temp_c), source=source
+    )
     check(fresh, desk)
     new = [
         desk.entry(
@@ -116,6 +140,7 @@ def rescue(desk: Desk, trouble: Trouble) -> Tank:
         new.append(desk.entry(Tested(readings=readings)))
     if trouble.signs or trouble.words:
         new.append(desk.entry(Observation.from_raw({"signs": trouble.signs, "text": trouble.words})))
+    new += [desk.entry(Note(text=CHANGED_LATELY[c])) for c in trouble.changed if c in CHANGED_LATELY]
     with transaction(desk.conn):
         tank = tanks.add(desk.conn, fresh, desk.now)
         journal.write_all(desk.conn, tank.id, "log", "What was told when help was asked for", new, desk.now)

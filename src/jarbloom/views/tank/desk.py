@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
@@ -15,6 +16,7 @@ from jarbloom.core.causes.first_aid import USES_WATER, FirstAid, first_aid
 from jarbloom.core.causes.ranking import Ranked, Ranking
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
 from jarbloom.core.model.findings import Feeding, Severity
+from jarbloom.core.model.reference import Reference
 from jarbloom.core.upset.binder import binder_clock
 from jarbloom.units import NBSP, percent
 from jarbloom.views.drawn.axes import r1
@@ -22,7 +24,7 @@ from jarbloom.views.drawn.axes import r1
 BAR_W, BAR_H = 150.0, 12.0  # px
 BORNE, OPEN_END = 100.0, 50.0  # px: of the best cause, borne out by the log and not ruled out
 SHOWN_CAUSES, SHOWN_PIECES = 6, 3
-STRIP_MOST = 6
+STRIP_MOST = 5
 FIRST = ("board_off", "unplug", "gas_off", "air", "change", "no_food")  # in this order, whatever else there is
 SET_ASIDE = {"medicine": "medicine", "batch": "new animals", "new_thing": "new things", "poison": "spray or paint",
              "media_tap": "filter washed", "media_new": "media replaced", "power_out": "power cuts"}  # fmt: skip
@@ -110,12 +112,15 @@ def desk_causes(seen: TankSeen, ranking: Ranking) -> DeskCauses:
     checks = next_checks(ranking, s.facts)
     asked = any(j.kind == "water_change" for j in seen.jobs)
     helping = first_aid(ranking, s.findings, s.reference, asked)
-    shown = _shown(ranking)
+    shown, enough = _shown(ranking), _asks_why(ranking, s)
+    if not enough:
+        checks = ()
     return DeskCauses(
-        _call(ranking, checks), ranking.enough, tuple(_line(c, ranking, s) for c in shown),
+        _call(ranking, checks, enough), enough, tuple(_line(c, ranking, s) for c in shown),
         tuple(_line(c, ranking, s) for c in ranking.causes[: SHOWN_CAUSES + 6] if c not in shown),
-        _strip(seen, helping, ranking), _held(helping, seen), helping.never,
-        tuple(_card(c, s) for c in checks), _aside(ranking, s), _again(ranking, s), binder_line(s), sign_groups(),
+        _strip(seen, helping, enough), _held(helping, seen) if enough else (), helping.never,
+        tuple(_card(c, s) for c in checks), _aside(ranking, s), _again(ranking, s) if enough else "",
+        binder_line(s), sign_groups(),
         tuple(CHANGED_LATELY.items()),
     )  # fmt: skip
 
@@ -125,14 +130,33 @@ def sign_groups() -> tuple[tuple[str, tuple[tuple[str, str], ...]], ...]:
     return tuple((title, tuple((k, SIGNS[k]) for k in keys)) for title, keys in SIGN_GROUPS)
 
 
+def at_first(reference: Reference) -> tuple[tuple[str, str], ...]:
+    """What is right before anything is known: offered at once, on the way in."""
+    acts = reference.acts
+    return (
+        (acts["air"].title, _short(acts["air"].why)),
+        (acts["no_food"].title, "young, small and thin ones get a pinch"),
+        ("No medicine, no filter cleaning, no chasing", "until the cause is known"),
+        ("Look at the heater and the flow", "a tingle or a trip: off at the board, hands dry"),
+    )
+
+
 def _shown(ranking: Ranking) -> list[Ranked]:
     """The likely ones, and what endangers most though it is less likely."""
     fitting = [c for c in ranking.causes[:SHOWN_CAUSES] if c.fit != "fits poorly"] or list(ranking.causes[:3])
     return [*fitting, *(c for c in ranking.dangerous if c not in fitting)]
 
 
-def _call(ranking: Ranking, checks: Sequence[NextCheck]) -> str:
-    if not ranking.enough:
+def _asks_why(ranking: Ranking, s: Situation) -> bool:
+    """Whether anything asks for a cause: a sign, an answer, or what was found. A tank that cycles without animals reads
+    ammonia and nitrite as it should."""
+    if any(p.kind in ("sign", "answer") for p in ranking.evidence.pieces.values()):
+        return True
+    return ranking.enough and any(f.severity >= Severity.WATCH for f in s.findings)
+
+
+def _call(ranking: Ranking, checks: Sequence[NextCheck], enough: bool) -> str:
+    if not enough:
         return "Not enough to say: tick what is seen, or what changed lately."
     first = ranking.causes[0]
     settle = f" {checks[0].check.title}: that would tell." if checks else ""
@@ -168,17 +192,18 @@ def _missing(c: Ranked, ranking: Ranking) -> tuple[str, ...]:
 
 def open_dots(start: float, end: float, key: str) -> str:
     """Stipple from `start` to `end` px, thinner towards the end: how far a cause is not ruled out."""
-    seed = sum(map(ord, key))
-    dots = []
-    for k in range(round((end - start) * 1.1)):
-        u, v = ((seed + k) * 0.61803) % 1.0, ((seed + k) * 0.75488) % 1.0
-        dots.append(f"M{r1(start + (end - start) * u * u)} {r1(3 + (BAR_H - 3) * v)}h0")
+    rng = random.Random(key)  # the same at each visit
+    n = round((end - start) * 1.1)
+    spots = sorted((start + (end - start) * rng.random() ** 1.7, 3 + (BAR_H - 3) * rng.random()) for _ in range(n))
+    dots = [f"M{r1(x)} {r1(y)}h0" for x, y in spots]
     return "".join(dots)
 
 
-def _strip(seen: TankSeen, helping: FirstAid, ranking: Ranking) -> tuple[AidLine, ...]:
+def _strip(seen: TankSeen, helping: FirstAid, enough: bool) -> tuple[AidLine, ...]:
     """What the assessment asks for today, then what else helps under the leading causes; what works fastest first."""
     s, acts = seen.situation, seen.situation.reference.acts
+    if not enough and not s.acting:
+        return ()
     lines: dict[str, AidLine] = {}
     for job in seen.jobs:
         if job.kind in acts and job.urgent:
@@ -188,12 +213,12 @@ def _strip(seen: TankSeen, helping: FirstAid, ranking: Ranking) -> tuple[AidLine
     if s.living and (s.findings.feeding == Feeding.NONE or any(h.act.key == "no_food" for h in helping.do)):
         lines["no_food"] = AidLine("Do not feed today", "young, small and thin ones get a pinch")
     changing = USES_WATER if "change" in lines else frozenset()
-    for h in helping.do:
+    for h in helping.do if enough else ():
         if h.act.key not in lines and h.act.key not in changing:
             lines[h.act.key] = AidLine(h.act.title, _short(h.act.why))
     first = [lines.pop(k) for k in FIRST if k in lines]
     found = [*first, *lines.values()][:STRIP_MOST]
-    if found and ranking.enough:
+    if found and enough:
         found.append(AidLine("No medicine, and leave the filter alone", "until the cause is known"))
     return tuple(found)
 
@@ -241,7 +266,7 @@ def _aside(ranking: Ranking, s: Situation) -> str:
 
 
 def _again(ranking: Ranking, s: Situation) -> str:
-    if not ranking.enough or s.findings.worst < Severity.WATCH:
+    if s.findings.worst < Severity.WATCH:
         return ""
     hours = min(s.reference.causes.group_of(c.row).again_h for c in ranking.leading)
     at = s.now + timedelta(hours=hours)

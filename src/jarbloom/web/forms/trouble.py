@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jarbloom.core.animals.names import match_species, nearest_species
+from jarbloom.core.animals.names import called, match_species, nearest_species
 from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.species import Animals
 from jarbloom.deeds.desk import Desk
@@ -14,7 +14,12 @@ from jarbloom.units import canonical, number
 from jarbloom.web.deps import Form
 from jarbloom.web.forms.fields import Errors
 
-_COUNTED = re.compile(r"^\s*(\d{1,4})?\s*x?\s*(.+?)\s*$")
+_COUNTED = re.compile(r"^\s*(\d{1,4}|some|a few|several|many)?\s*x?\s*(.+?)\s*$", re.IGNORECASE)
+SOME = {"some": 6, "several": 6, "a few": 4, "many": 12}  # plain words for a number, taken as a usual one
+PLAIN = {"fish", "fishes", "small fish", "big fish", "animals"}
+MOST_DAYS = 7300
+WATERS = {"fresh": 0.0, "brackish": 8.0, "sea": 35.0}
+FORMS = {"ammonia": ("N", "NH3", "NH4"), "nitrite": ("N", "NO2")}
 
 
 def animals_of(text: str, desk: Desk) -> tuple[Animals, ...]:
@@ -25,10 +30,11 @@ def animals_of(text: str, desk: Desk) -> tuple[Animals, ...]:
             continue
         match = _COUNTED.match(part)
         assert match is not None
-        name, count = match[2], int(match[1] or 1)
+        told, name = (match[1] or "1").lower(), match[2]
+        count = SOME[told] if told in SOME else int(told)
         if count < 1:
             raise Refused(f"“{part.strip()[:40]}”: how many?", "animals")
-        key = match_species(name, desk.reference.species)
+        key = "unknown" if name.lower() in PLAIN else _meant(name, desk)
         if key is None:
             near = nearest_species(name, desk.reference.species)
             hint = f"did you mean {near}?" if near else "write unknown for an animal that is not listed."
@@ -37,6 +43,19 @@ def animals_of(text: str, desk: Desk) -> tuple[Animals, ...]:
     if not found:
         raise Refused("Say what lives in it; 6 unknown will do.", "animals")
     return tuple(found)
+
+
+def _meant(name: str, desk: Desk) -> str | None:
+    """The species; of several that a plain word may mean ('tetras') the unknown animal, or one of the same group."""
+    species = desk.reference.species
+    key = match_species(name, species)
+    if key is not None:
+        return key
+    could = called(name, species).keys
+    groups = {species[k].group for k in could}
+    if not could:
+        return None
+    return could[0] if len(groups) == 1 and groups != {"fish"} else "unknown"
 
 
 def read_trouble(typed: Form, desk: Desk) -> tuple[Trouble | None, Errors]:
@@ -54,13 +73,21 @@ def read_trouble(typed: Form, desk: Desk) -> tuple[Trouble | None, Errors]:
     except Refused as problem:
         errors.add(problem, "animals")
     try:
-        days = int(number(typed.text("days_in") or "3", "days_in", low=0, high=70))
+        days = int(number(typed.text("days_in") or "3", "days_in", low=0, high=MOST_DAYS))
     except Refused as problem:
         errors.add(problem, "days_in")
+    tap: dict[str, float | None] = {"tap_ph": None, "tap_kh": None}
+    for name, low, high in (("tap_ph", 3.0, 11.0), ("tap_kh", 0.0, 60.0)):
+        try:
+            tap[name] = number(typed.text(name), name, low=low, high=high) if typed.text(name) else None
+        except Refused as problem:
+            errors.add(problem, name)
     if errors:
         return None, errors
+    forms = {q: typed.text(f"{q}_form") for q, known in FORMS.items() if typed.text(f"{q}_form") in known}
     readings = {q: typed.text(q) for q in QUANTITIES}
     name = typed.text("name") or "My tank"
     return Trouble(
-        name[:80], litres, animals, days, 25.0, readings, tuple(typed.all("signs")), typed.text("words")[:2000]
-    ), errors
+        name[:80], litres, animals, days, 25.0, readings, tuple(typed.all("signs")), typed.text("words")[:2000],
+        WATERS.get(typed.text("water"), 0.0), forms, tap["tap_ph"], tap["tap_kh"], tuple(typed.all("changed")),
+    ), errors  # fmt: skip

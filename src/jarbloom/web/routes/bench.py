@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.journal.kinds.choices import SIGNS
+from jarbloom.core.journal.kinds.choices import CHANGED_LATELY
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import keep_tank, look, records
+from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house import bench as bench_view
+from jarbloom.views.tank.desk import at_first, sign_groups
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
@@ -68,7 +71,7 @@ def _tank_form(
 
 @router.get("/start/trouble")
 def trouble_form(request: Request, desk: AtDesk) -> HTMLResponse:
-    return page(request, desk, "trouble.html", 200, typed={}, signs_on=[], errors={}, signs=SIGNS, here="bench")
+    return _trouble(request, desk, 200, {}, {})
 
 
 @router.post("/start/trouble")
@@ -80,17 +83,19 @@ def trouble(request: Request, desk: AtDesk, typed: Typed) -> Response:
             return RedirectResponse(urls.upset(tank.slug), 303)
         except Refused as problem:
             errors.add(problem)
+    return _trouble(request, desk, 422, typed, errors.by_field, typed.all("signs"), typed.all("changed"))
+
+
+def _trouble(
+    request: Request, desk: Desk, status: int, typed: Mapping[str, Any], errors: Mapping[str, str],
+    signs_on: Sequence[str] = (), changed_on: Sequence[str] = (),
+) -> HTMLResponse:  # fmt: skip
+    """First aid at once, the tanks that are there, and the short form for one that is not."""
     return page(
-        request,
-        desk,
-        "trouble.html",
-        422,
-        typed=typed,
-        signs_on=typed.all("signs"),
-        errors=errors.by_field,
-        signs=SIGNS,
-        here="bench",
-    )
+        request, desk, "trouble.html", status, typed=typed, signs_on=signs_on, changed_on=changed_on, errors=errors,
+        groups=sign_groups(), changed=tuple(CHANGED_LATELY.items()), first=at_first(desk.reference),
+        tanks=[t for t in records.all_tanks(desk) if t.filled], here="trouble",
+    )  # fmt: skip
 
 
 @router.post("/start/draw")

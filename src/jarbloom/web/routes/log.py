@@ -9,11 +9,11 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.deeds import log as deeds
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, GateClosed, Refused
+from jarbloom.views.tank.desk import sign_groups
 from jarbloom.views.tank.log_book import book
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -106,7 +106,7 @@ def _entry_form(
         errors=errors,
         entry=entry,
         clash=clash,
-        signs=SIGNS,
+        groups=sign_groups(),
         here="log",
     )
 
