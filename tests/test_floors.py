@@ -34,6 +34,7 @@ ROOMS = {  # of a floor, the lowest first
         "bloom",
         "upset",
         "findings",
+        "causes",
         "stocking",
         "setup",
         "advice",

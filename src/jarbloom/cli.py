@@ -273,6 +273,15 @@ def findings() -> None:
 
 
 @app.command()
+def causes() -> None:
+    """Print what can go wrong and how it is told apart, from the tables (docs/upsets.md)."""
+    from jarbloom.formats.causes_md import upsets_page
+
+    known = reference()
+    print(upsets_page(known.causes, known.acts, known.words.says), end="")
+
+
+@app.command()
 def version() -> None:
     """Print the version."""
     print(__version__)

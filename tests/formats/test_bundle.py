@@ -18,6 +18,7 @@ from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json
 from jarbloom.formats.bundle import COLUMNS, read_bundle, write
+from jarbloom.formats.causes_md import upsets_page
 from jarbloom.formats.findings_md import advice_page
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.formats.schema import schema
@@ -196,7 +197,7 @@ class Bundles(unittest.TestCase):
         seen = exchange.advise_bundle(bundle(self.folder), REFERENCE, NOW)
         told = json.loads(advice_json.to_text(advice_json.advice(seen)))
         self.assertEqual(set(told), {"as_of", "tank", "verdict", "findings", "tank_gate", "feeding", "next_test",
-                                     "headroom", "readiness", "next_batch", "jobs"})  # fmt: skip
+                                     "headroom", "readiness", "next_batch", "jobs", "upset"})  # fmt: skip
         self.assertIn(told["verdict"]["state"], ("hold", "watch", "test", "add", "act"))
         self.assertEqual(told["feeding"] is None, not seen.situation.living)
         self.assertEqual(told["tank_gate"]["open"], not told["tank_gate"]["held_by"])
@@ -270,6 +271,14 @@ class Advice(unittest.TestCase):
             kept == advice_page(REFERENCE.findings, REFERENCE.acts), "run: jarbloom findings > docs/advice.md"
         )
         self.assertEqual(kept.count("\n### "), len(REFERENCE.findings))
+
+
+class Upsets(unittest.TestCase):
+    def test_the_page_of_causes_is_the_one_that_the_tables_give(self) -> None:
+        kept = (DOCS / "upsets.md").read_text("utf-8")
+        made = upsets_page(REFERENCE.causes, REFERENCE.acts, REFERENCE.words.says)
+        self.assertTrue(kept == made, "run: jarbloom causes > docs/upsets.md")
+        self.assertEqual(kept.count("\n### "), len(REFERENCE.causes.rows))
 
 
 class WhatIfs(unittest.TestCase):

@@ -13,12 +13,35 @@ from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
 from jarbloom.core.bloom.forecast import CERTAIN, Forecast
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.whatif import Future
+from jarbloom.core.causes.inquiry import inquire
 from jarbloom.core.stocking.gate import wanted
 from jarbloom.formats.forecast_csv import COLUMNS
 
 
 def _round(value: Any) -> Any:
     return None if value is None else float(f"{value:.6g}")
+
+
+def _upset(seen: TankSeen) -> dict[str, Any] | None:
+    """What the desk says: causes in order with a word for how they fit, checks, first aid; None when nothing asks."""
+    s = seen.situation
+    assert s.facts is not None
+    found = inquire(s.facts, s.findings, any(j.kind == "water_change" for j in seen.jobs))
+    if not found.asks_why:
+        return None
+    return {
+        "causes": [
+            {"key": c.key, "title": c.row.title, "fit": c.fit, "because": [p.words for p in c.because],
+             "against": [p.words for p in c.against]}
+            for c in found.ranking.causes[:8]
+        ],
+        "told_apart": not found.ranking.close, "fits_poorly": found.ranking.poor,
+        "next_checks": [{"key": c.check.key, "title": c.check.title, "minutes": c.check.minutes,
+                         "answers": {a.token: a.label for a in c.check.answers}} for c in found.checks],
+        "first_aid": [{"key": h.act.key, "title": h.act.title} for h in found.aid.do],
+        "held_back": [{"key": h.act.key, "because": h.because} for h in found.aid.held],
+        "never": list(found.aid.never),
+    }  # fmt: skip
 
 
 def advice(seen: TankSeen) -> dict[str, Any]:
@@ -62,6 +85,7 @@ def advice(seen: TankSeen) -> dict[str, Any]:
              "holds_gate": x.holds_gate, "entries": list(x.found.entries), "ends": x.row.ends}
             for x in s.findings
         ],
+        "upset": _upset(seen),
         "tank_gate": {"open": not held, "held_by": held},
         "feeding": ration(s).level.name.lower() if s.living else None,
         "next_test": {"due": test.due.isoformat(), "quantities": list(test.quantities), "repeat": test.repeat},

@@ -42,7 +42,7 @@ READING_CLUSTERS: Mapping[str, tuple[str, ...]] = {
     "warmth": ("t_high", "t_low", "t_drop", "o2_low"),
     "salinity": ("sal_off", "sal_step", "sal_both", "gh_step"),
     "chlorine": ("cl_up", "cl_total_only"),
-    "kit": ("one_odd", "unit_ratio", "apart", "retest_apart", "unit_match"),
+    "kit": ("one_odd", "unit_ratio", "retest_apart", "unit_match"),
 }
 READING_OF: Mapping[str, str] = {token: cluster for cluster, tokens in READING_CLUSTERS.items() for token in tokens}
 UNEXPLAINED_READING = 0.5

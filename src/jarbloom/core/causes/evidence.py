@@ -60,6 +60,14 @@ TAP = re.compile(r"\btap(?: water)?:? (?:\w+ )?(am|ammonia|na|nitrate) ?(?:is |o
 CHLORINE = re.compile(r"\b(free|total)? ?(?:chlorine|cl) ?(?:is |of |reads )?(\d*[.,]?\d+)")
 HEADS = re.compile(r"\b(\d+) (?:new |young |small |large |larger |wild )?[a-z-]+")
 
+# What an answer takes back that was seen before it
+CLEARS = {
+    "heads_complete": ("short_count", "gone", "heads_short"),
+    "smell_fresh": ("smell", "eggs_smell"),
+    "flow_well": ("weak_flow",),
+    "t_ok": ("t_high", "t_low", "t_drop"),
+    "retest_apart": ("tan_up", "no2_up"),
+}
 IN_WORDS = (Note, Observation, Death, NewThing, Exposure, Fault, Medicine)
 
 
@@ -87,6 +95,12 @@ class Evidence:
             held = self.pieces.get(piece.token)
             if held is None or held.kind == "event" or (piece.kind != "event" and piece.at >= held.at):
                 self.pieces[piece.token] = piece
+        for token, cleared in CLEARS.items():
+            answer = self.pieces.get(token)
+            if answer is not None and answer.kind == "answer":
+                for other in cleared:
+                    if other in self.pieces and self.pieces[other].at <= answer.at:
+                        del self.pieces[other]
         for piece in _drawn(self):
             self.pieces.setdefault(piece.token, piece)
 

@@ -10,9 +10,10 @@ from datetime import timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, TankSeen
-from jarbloom.core.causes.checks import NextCheck, next_checks
+from jarbloom.core.causes.checks import NextCheck
 from jarbloom.core.causes.evidence import Piece
-from jarbloom.core.causes.first_aid import USES_WATER, FirstAid, first_aid
+from jarbloom.core.causes.first_aid import USES_WATER, FirstAid
+from jarbloom.core.causes.inquiry import Inquiry, inquire
 from jarbloom.core.causes.ranking import Ranked, Ranking
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
 from jarbloom.core.model.findings import Feeding, Severity
@@ -106,15 +107,17 @@ class DeskCauses:
     changed: tuple[tuple[str, str], ...]
 
 
-def desk_causes(seen: TankSeen, ranking: Ranking) -> DeskCauses:
+def inquiry_of(seen: TankSeen) -> Inquiry:
+    """The inquiry of the desk, with the amounts of the assessment."""
     s = seen.situation
     assert s.facts is not None
-    checks = next_checks(ranking, s.facts)
-    asked = any(j.kind == "water_change" for j in seen.jobs)
-    helping = first_aid(ranking, s.findings, s.reference, asked)
-    shown, enough = _shown(ranking), _asks_why(ranking, s)
-    if not enough:
-        checks = ()
+    return inquire(s.facts, s.findings, any(j.kind == "water_change" for j in seen.jobs))
+
+
+def desk_causes(seen: TankSeen, inquiry: Inquiry) -> DeskCauses:
+    s = seen.situation
+    ranking, checks, helping, enough = inquiry.ranking, inquiry.checks, inquiry.aid, inquiry.asks_why
+    shown = _shown(ranking)
     return DeskCauses(
         _call(ranking, checks, enough), enough, tuple(_line(c, ranking, s) for c in shown),
         tuple(_line(c, ranking, s) for c in ranking.causes[: SHOWN_CAUSES + 6] if c not in shown),
@@ -145,14 +148,6 @@ def _shown(ranking: Ranking) -> list[Ranked]:
     """The likely ones, and what endangers most though it is less likely."""
     fitting = [c for c in ranking.causes[:SHOWN_CAUSES] if c.fit != "fits poorly"] or list(ranking.causes[:3])
     return [*fitting, *(c for c in ranking.dangerous if c not in fitting)]
-
-
-def _asks_why(ranking: Ranking, s: Situation) -> bool:
-    """Whether anything asks for a cause: a sign, an answer, or what was found. A tank that cycles without animals reads
-    ammonia and nitrite as it should."""
-    if any(p.kind in ("sign", "answer") for p in ranking.evidence.pieces.values()):
-        return True
-    return ranking.enough and any(f.severity >= Severity.WATCH for f in s.findings)
 
 
 def _call(ranking: Ranking, checks: Sequence[NextCheck], enough: bool) -> str:

@@ -9,7 +9,6 @@ from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.advice.verdict import over_words
 from jarbloom.core.bloom.capacity import SURE
-from jarbloom.core.causes.ranking import rank
 from jarbloom.core.journal.clean import CLEAN_DAYS
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -34,7 +33,7 @@ from jarbloom.units import NBSP, figure, load_text
 from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
 from jarbloom.views.drawn.upset_line import UpsetLine, upset_line
-from jarbloom.views.tank.desk import DeskCauses, desk_causes
+from jarbloom.views.tank.desk import DeskCauses, desk_causes, inquiry_of
 from jarbloom.views.tank.exposure import exposure_rows, exposure_words
 from jarbloom.views.tank.upset import UpsetChart, upset_chart
 
@@ -255,8 +254,7 @@ class UpsetPage:
 def upset_page(seen: TankSeen) -> UpsetPage:
     s, response = seen.situation, seen.situation.response
     exposed = exposure(s.tank, s.forecast, s.entries, s.levels.limits, s.now) if s.living and s.school.fish_in else None
-    assert s.facts is not None
-    upset, ranking = s.episode, rank(s.facts)
+    upset, inquiry = s.episode, inquiry_of(seen)
     clean = ""
     if upset is not None:
         clean = f"{upset.clean_days} of {CLEAN_DAYS} clean days since {upset.since:%a %-d %b %H:%M}"
@@ -270,8 +268,8 @@ def upset_page(seen: TankSeen) -> UpsetPage:
         f"{sum(g.count for g in s.living)} animals, putting out {load_text(s.forecast.load_now)} a day",
         "Two hours after each change, then every day, until ammonia and nitrite both read at the kit’s lowest step on "
         f"{CLEAN_DAYS} days running.",
-        exposure_rows(s, exposed), exposure_words(exposed), desk_causes(seen, ranking),
-        upset_line(s, ranking), upset_line(s, ranking, width=358),
+        exposure_rows(s, exposed), exposure_words(exposed), desk_causes(seen, inquiry),
+        upset_line(s, inquiry.ranking), upset_line(s, inquiry.ranking, width=358),
     )  # fmt: skip
 
 
