@@ -257,3 +257,28 @@ class WithTheDemo(InBrowser):
             page.goto("/preferences")
             page.get_by_label("units").select_option("metric")
             page.get_by_role("button", name="Save").click()
+
+
+class InTrouble(InBrowser):
+    def test_from_the_phone_home_screen_to_first_aid_and_through_the_desk(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/")
+        page.get_by_role("link", name="Something is wrong").click()
+        expect(page.get_by_text("First, right whatever it is")).to_be_in_viewport()
+        expect(page.get_by_text("Do not feed today")).to_be_in_viewport()
+        page.get_by_role("link", name="Hall 96").click()
+        expect(page.get_by_text("First aid: right whatever the cause is")).to_be_visible()
+        expect(page.get_by_role("heading", name=re.compile("What it could be"))).to_be_visible()
+
+        # a tap answers the next check, is logged, and another is asked
+        asked = page.locator(".jb-asked .q").first
+        first = asked.inner_text()
+        page.locator(".jb-answers").first.get_by_role("button").last.click()
+        expect(page.locator(".jb-asked .q").first).not_to_have_text(first)
+
+        # what is seen, and what changed, as taps
+        page.get_by_text("Tick what is seen, and what changed").click()
+        page.get_by_label("a tingle in the water").check()
+        page.get_by_role("button", name="Log it").click()
+        expect(page.get_by_text("Electric current in the water").first).to_be_visible()
+        expect(page.locator(".jb-aid li").first).to_contain_text("Switch off at the board, hands dry")

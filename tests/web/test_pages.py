@@ -14,7 +14,7 @@ from jarbloom.settings import Settings
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import FILE_NAME, connect, transaction
 from jarbloom.web.app import create_app
-from tests.make import NOW, demo_folder
+from tests.make import NOW, REFERENCE, demo_folder
 
 DEMO_PAGES = [
     "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
@@ -399,6 +399,61 @@ class TanksAndPlans(Web):
         page = self.get("/tanks/kitchen-60/upset").text
         for said in ("Act now", "First aid", "Refill recipe", "gasping at the surface", ["two", "clean", "days"][0]):
             self.assertIn(said, page)
+
+    def test_trouble_in_plain_words_in_a_sea_tank_of_any_age(self) -> None:
+        form = {"litres": "200", "animals": "5 fish, some shrimps", "days_in": "800", "water": "sea", "nitrite": "3.3",
+                "nitrite_form": "NO2", "tap_ph": "7.9", "changed": ["poison"], "signs": ["invert_first", "darting"],
+                "name": "Cellar 200"}  # fmt: skip
+        self.assertEqual(self.post("/start/trouble", form).headers["location"], "/tanks/cellar-200/upset")
+        page = self.get("/tanks/cellar-200/upset").text
+        self.assertIn("Something poisonous got in", page)
+        self.assertNotIn("White grains: a skin parasite of fresh water", page)
+        book = self.get("/tanks/cellar-200/log").text
+        self.assertIn("spray, hand cream or paint near the tank", book)
+        self.assertIn("shrimp and snails first", book)
+        far = self.post("/start/trouble", form | {"tap_ph": "70"})
+        self.assertEqual(far.status_code, 422)
+        self.assertIn("5 fish, some shrimps", far.text)
+        self.assertIn('id="e-tap_ph"', far.text)
+
+    def test_a_desk_answer_is_logged_moves_the_causes_and_can_be_undone(self) -> None:
+        desk = "/tanks/hall-96/upset"
+        before = self.get(desk).text
+        self.assertIn("What it could be", before)
+        check = re.search(r'name="check" value="(\w+)"', before)[1]
+        answer = REFERENCE.causes.checks[check].answers[-1]
+        self.assertEqual(self.post(f"{desk}/answer", {"check": check, "answer": answer.token}).status_code, 303)
+        self.assertNotIn(f'name="check" value="{check}"', self.get(desk).text)
+        book = self.get("/tanks/hall-96/log").text
+        self.assertIn(f"{REFERENCE.causes.checks[check].title}: {answer.label}", html.unescape(book))
+        for other, token in (("count", "wyvern"), ("wyvern", "heads_complete"), ("", "")):
+            wrong = self.post(f"{desk}/answer", {"check": other, "answer": token})
+            self.assertEqual(wrong.status_code, 422)
+            self.assertIn("no such answer", wrong.text)
+        undo = re.search(r'action="(/tanks/hall-96/undo/\d+)"', book) or re.search(r'action="([^"]*undo[^"]*)"', book)
+        assert undo is not None
+        self.assertEqual(self.post(undo[1], {}).status_code, 303)
+        self.assertIn(f'name="check" value="{check}"', self.get(desk).text)
+
+    def test_taps_at_the_desk_are_logged_and_nothing_said_loses_nothing(self) -> None:
+        desk = "/tanks/landing-60/upset"
+        quiet = self.get(desk).text
+        self.assertIn("Not enough to say", quiet)
+        self.assertNotIn("fits best", quiet)
+        empty = self.post(f"{desk}/seen", {"words": "  "})
+        self.assertEqual(empty.status_code, 422)
+        self.assertIn("Tick what is seen", empty.text)
+        odd = self.post(f"{desk}/seen", {"signs": ["wyvern"], "words": "they look odd to me"})
+        self.assertEqual(odd.status_code, 422)
+        self.assertIn("they look odd to me", odd.text)
+        told = {"signs": ["smell", "milky"], "changed": ["thing"], "words": "since this morning"}
+        self.assertEqual(self.post(f"{desk}/seen", told).status_code, 303)
+        book = self.get("/tanks/landing-60/log").text
+        self.assertIn(
+            "water milky, smell, since this morning", book.replace("smell, water milky", "water milky, smell")
+        )
+        self.assertIn("something new in the tank", book)
+        self.assertNotIn("Not enough to say", self.get(desk).text)
 
     def test_batches_gate_and_override(self) -> None:
         base = "/tanks/sunroom-112/stocking"
