@@ -20,6 +20,7 @@ SAMPLES = (
     entry("dose", mg_n=60.0, typed="60 mg"),
     entry("feed", grams=0.2),
     entry("feed"),
+    entry("lesson", cause="overfed", title="Too much food", text="a week of it", prevent="portions", ask=True),
     entry("answered", check="count", answer="heads_short", title="Count the animals", text="one or more short"),
     entry("change", litres=30.0, fraction=0.27),
     entry("topoff", litres=2.0),
@@ -169,4 +170,4 @@ class Everywhere(unittest.TestCase):
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
                                  "damaged", "measured", "medicine", "new_thing", "exposure", "fault",
-                                 "escape", "answered"})  # fmt: skip
+                                 "escape", "answered", "lesson"})  # fmt: skip

@@ -19,8 +19,8 @@ from tests.make import NOW, REFERENCE, demo_folder
 DEMO_PAGES = [
     "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
     *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
-      for page in ("", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking", "/upset",
-                   "/log", "/log?all=1", "/log?kind=test", "/settings", "/setup/volume", "/setup/equipment",
+      for page in ("", "/deaths", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking",
+                   "/upset", "/log", "/log?all=1", "/log?kind=test", "/settings", "/setup/volume", "/setup/equipment",
                    "/setup/water", "/setup/fill", "/setup/school", "/setup/school?fish=yes&look=pinch_feeding",
                    "/setup/culture", "/setup/culture?source=borrowed", "/setup/probe", "/arrival",
                    "/stocking?sized=today",
@@ -454,6 +454,54 @@ class TanksAndPlans(Web):
         )
         self.assertIn("something new in the tank", book)
         self.assertNotIn("Not enough to say", self.get(desk).text)
+
+    def test_an_upset_is_written_down_holds_the_gate_asks_its_job_and_is_recalled(self) -> None:
+        desk = "/tanks/hall-96/upset"
+        page = html.unescape(self.get(desk).text)
+        self.assertIn("Seen on", page)
+        self.assertRegex(page, r"ammonia up to 2|Ammonia up to 2")
+        for form, said in (
+            ({"cause": "wyvern", "text": "x"}, "Choose what it was"),
+            ({"cause": "overfed", "text": " ", "prevent": "weigh it"}, "Say what happened"),
+        ):
+            wrong = self.post(f"{desk}/close", form)
+            self.assertEqual(wrong.status_code, 422)
+            self.assertIn(said, wrong.text)
+        self.assertIn("weigh it", wrong.text)
+        form = {
+            "cause": "colony_media",
+            "text": "New cartridge, then ammonia.",
+            "prevent": "Swap by halves",
+            "ask": "1",
+        }
+        self.assertEqual(self.post(f"{desk}/close", form).status_code, 303)
+        after = self.get(desk).text
+        self.assertIn("Earlier upsets", after)
+        self.assertIn("New cartridge, then ammonia", after)
+        self.assertIn("After the upset of", self.get("/tanks/hall-96/stocking").text)
+        self.assertIn("Swap by halves", self.get("/schedule").text)
+        self.assertEqual(self.post("/tanks/hall-96/log/line", {"line": "media replaced"}).status_code, 303)
+        self.assertIn("You have been here before", self.get(desk).text)
+
+    def test_a_die_off_is_saved_whole_or_not_at_all(self) -> None:
+        page = self.get("/tanks/hall-96/deaths").text
+        self.assertIn("Who was found", page)
+        rows = re.findall(r'name="dead-(\w+)"', page)
+        self.assertGreaterEqual(len(rows), 2)
+        before = self.get("/tanks/hall-96/log").text.count("found dead")
+        many = self.post("/tanks/hall-96/deaths", {f"dead-{rows[0]}": "1", f"dead-{rows[1]}": "999", "words": "kept"})
+        self.assertEqual(many.status_code, 422)
+        self.assertIn(f'id="e-dead-{rows[1]}"', many.text)
+        self.assertIn('value="kept"', many.text)
+        self.assertEqual(self.get("/tanks/hall-96/log").text.count("found dead"), before)
+        self.assertEqual(self.post("/tanks/hall-96/deaths", {}).status_code, 422)
+        form = {f"dead-{rows[0]}": "2", f"dead-{rows[1]}": "1", f"body-{rows[1]}": "not_found", "state": "swollen",
+                "where": "at the filter"}  # fmt: skip
+        self.assertEqual(self.post("/tanks/hall-96/deaths", form).status_code, 303)
+        book = self.get("/tanks/hall-96/log").text
+        self.assertIn("swollen, at the filter", book)
+        self.assertIn("body not found", book)
+        self.assertGreaterEqual(book.count("found dead"), before + 2)
 
     def test_batches_gate_and_override(self) -> None:
         base = "/tanks/sunroom-112/stocking"

@@ -11,14 +11,17 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from jarbloom.core.advice.situation import missing_for
+from jarbloom.core.causes.aftermath import resume_on
 from jarbloom.core.journal.book import JOINED, LEFT, stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.animals import AboutAnimals
 from jarbloom.core.journal.kinds.answered import Answered
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGNS
+from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.core.journal.kinds.lesson import Lesson
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
@@ -142,6 +145,45 @@ def tell_desk(desk: Desk, slug: str, signs: Sequence[str], changed: Sequence[str
     if not bodies:
         raise Refused("Tick what is seen, or say it in words.", "signs")
     return _write(desk, slug, bodies)
+
+
+def close_upset(desk: Desk, slug: str, cause: str, text: str, prevent: str, ask: bool) -> Saved:
+    """Write down what an upset was; new animals wait from today as its cause asks. Raises Refused with the field."""
+    causes = desk.reference.causes
+    if cause not in causes.rows and cause != UNKNOWN:
+        raise Refused("Choose what it was, or ‘not known’.", "cause")
+    row = causes.rows.get(cause)
+    if not text.strip():
+        raise Refused("Say what happened, in a sentence.", "text")
+    resume = resume_on(row, causes, desk.now.date())
+    body = Lesson.from_raw({"cause": cause, "title": row.title if row else "cause not known", "text": text.strip(),
+                            "prevent": prevent.strip(), "ask": ask, "resume": resume.isoformat()})  # fmt: skip
+    return _write(desk, slug, [body])
+
+
+def log_deaths(desk: Desk, slug: str, found: Mapping[str, tuple[int, str]], words: str) -> Saved:
+    """Several kinds at once: (count, body) by species, and what is said of all of them. Raises Refused at the field
+    `dead-<species>`; nothing is saved then."""
+    with transaction(desk.conn):
+        tank = tanks.tank(desk.conn, slug)
+        log = desk.log(tank.id)
+        setting = setting_of(desk, tank, log)
+        new = []
+        for species, (count, body) in found.items():
+            try:
+                entry = desk.entry(Death.from_raw({"species": species, "count": count, "cause": words, "body": body}))
+                _check_leaving(entry, log, setting)
+            except Refused as problem:
+                raise Refused(problem.sentence, f"dead-{species}") from None
+            new.append(entry)
+        if not new:
+            raise Refused("Say how many of whom.", "words")
+        sentence = "; ".join(_sentence(e, desk) for e in new)
+        act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
+    return Saved(act_id, sentence, tuple(ids))
+
+
+UNKNOWN = "unknown"  # the keeper does not know what an upset was
 
 
 def _write(desk: Desk, slug: str, bodies: Sequence[Body]) -> Saved:

@@ -12,6 +12,8 @@ from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.journal.book import groups, kept_for_now, newcomers
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.count import HeadCount
+from jarbloom.core.journal.kinds.lesson import Lesson
+from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.model.species import Animals
 from jarbloom.units import NBSP
@@ -115,3 +117,19 @@ def _help(f: Finding) -> str:
     return (
         f.resolve[:1].upper() + f.resolve[1:] if f.key in ("litres", "turning", "lid", "salinity") else "Another tank"
     )
+
+
+PREVENT_DAYS = 60  # so long what an upset taught stands on the list, until it is done
+
+
+def prevent_jobs(s: Situation) -> list[Job]:
+    """What an upset taught, until the keeper has ticked it: the tick keeps a note in these words."""
+    found = []
+    noted = {e.body.text for e in s.entries.kinds(Note)}
+    for e in reversed(s.entries.kinds(Lesson)):
+        done = f"done: {e.body.prevent.rstrip('.')}"
+        if e.body.ask and e.body.prevent and done not in noted and s.now - e.at <= timedelta(days=PREVENT_DAYS):
+            why = f"So that it does not come again: {(e.body.title or e.body.cause).lower()}, {e.at:%-d %b}."
+            found.append(Job("prevent", e.body.prevent.rstrip("."), why, s.now, "this week", hardness="practice",
+                             subject=str(e.id), shorthand=f"note {done}"))  # fmt: skip
+    return found

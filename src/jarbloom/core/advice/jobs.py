@@ -9,7 +9,14 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.alkalinity import kh_left
-from jarbloom.core.advice.animal_jobs import animal_jobs, count_jobs, keeping_jobs, plan_jobs, quarantine_jobs
+from jarbloom.core.advice.animal_jobs import (
+    animal_jobs,
+    count_jobs,
+    keeping_jobs,
+    plan_jobs,
+    prevent_jobs,
+    quarantine_jobs,
+)
 from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
@@ -57,7 +64,7 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.acting:
         found += _doses(s) + _batch(s) + animal_jobs(s)
     found += [j for j in count_jobs(s) if not {"count", "find_body"} & {a.kind for a in acts}]
-    found += keeping_jobs(s) + quarantine_jobs(s) + setup_jobs(s)
+    found += keeping_jobs(s) + quarantine_jobs(s) + prevent_jobs(s) + setup_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 

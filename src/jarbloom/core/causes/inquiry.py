@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from jarbloom.core.causes.aftermath import Recalled, recalled
 from jarbloom.core.causes.checks import NextCheck, next_checks
 from jarbloom.core.causes.first_aid import FirstAid, first_aid
 from jarbloom.core.causes.ranking import Ranking, rank
@@ -20,6 +21,7 @@ class Inquiry:
     checks: tuple[NextCheck, ...]
     aid: FirstAid
     asks_why: bool
+    recalled: tuple[Recalled, ...] = ()
 
 
 def inquire(facts: Facts, findings: Findings, change_asked: bool) -> Inquiry:
@@ -27,7 +29,8 @@ def inquire(facts: Facts, findings: Findings, change_asked: bool) -> Inquiry:
     ranking = rank(facts)
     asks = _asks_why(ranking, findings)
     aid = first_aid(ranking, findings, facts.reference, change_asked)
-    return Inquiry(ranking, next_checks(ranking, facts) if asks else (), aid, asks)
+    checks = next_checks(ranking, facts) if asks else ()
+    return Inquiry(ranking, checks, aid, asks, recalled(facts, ranking.evidence))
 
 
 def _asks_why(ranking: Ranking, findings: Findings) -> bool:

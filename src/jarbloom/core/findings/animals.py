@@ -14,6 +14,7 @@ from jarbloom.core.journal.hearing import Heard
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.escape import Escape
+from jarbloom.core.journal.kinds.lesson import Lesson
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
 
@@ -377,3 +378,14 @@ def fry(facts: Facts) -> Iterable[Found]:
         heads = sum(e.body.count for e in born)
         yield Found(f"{heads} young since {born[0].day:%-d %b}: frequent tiny meals, and a load that grows.",
                     born[-1].at, ids(born))  # fmt: skip
+
+
+@rule("resuming")
+def resuming(facts: Facts) -> Iterable[Found]:
+    """Until the day that was set when the last upset was written down; its evidence stands to that day."""
+    waiting = [e for e in facts.log.kinds(Lesson) if e.body.resume is not None and e.body.resume > facts.now.date()]
+    for e in waiting[-1:]:
+        assert e.body.resume is not None
+        what = (e.body.title or e.body.cause).lower()
+        text = f"After the upset of {e.at:%-d %b} ({what}) new animals wait until {e.body.resume:%a %-d %b}."
+        yield Found(text, facts.now, ids((e,)), until=e.body.resume)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.model.findings import Feeding, FindingRow, Severity
@@ -26,6 +26,7 @@ class Found:
     share: float | None = None
     change_most: float | None = None
     short: str = ""
+    until: date | None = None  # until when it keeps the gate shut, where that is known
     holds: bool = True  # False: this one keeps no gate shut, though its row does
 
 

@@ -10,7 +10,8 @@ from functools import cached_property
 @dataclass(frozen=True)
 class CauseGroup:
     """What the causes of one group share. `young`, `old`: of 100 upsets in a tank below and above sixty days
-    (judgement); `acts`: keys of data/acts.toml; `again_h`: when to look again."""
+    (judgement); `acts`: keys of data/acts.toml; `again_h`: when to look again; `resume_days`: how long new animals
+    wait once it is over."""
 
     key: str
     title: str
@@ -20,6 +21,7 @@ class CauseGroup:
     never: tuple[str, ...]
     course: str
     again_h: float
+    resume_days: int = 14
     help: str = ""
     supports: Mapping[str, float] = field(default_factory=dict)
     opposes: Mapping[str, float] = field(default_factory=dict)
@@ -55,6 +57,7 @@ class CauseRow:
     only_with: tuple[str, ...] = ()
     slow: bool = False
     urgent_vet: bool = False
+    resume_days: int | None = None
 
 
 @dataclass(frozen=True)
@@ -113,6 +116,10 @@ class Causes:
     def answers(self) -> dict[str, tuple[DeskCheck, Answer]]:
         """By token: which check gives it."""
         return {a.token: (c, a) for c in self.checks.values() for a in c.answers}
+
+    def resume_days(self, row: CauseRow) -> int:
+        """How long new animals wait once an upset of this cause is over."""
+        return row.resume_days if row.resume_days is not None else self.group_of(row).resume_days
 
     def supports(self, row: CauseRow) -> dict[str, float]:
         return {**self.group_of(row).supports, **row.supports}

@@ -113,7 +113,9 @@ def held_until(findings: Findings, today: date) -> tuple[date, str] | None:
     held: list[tuple[date, str]] = []
     for f in findings.holding:
         row = f.row
-        if f.key in STANDING:
+        if f.found.until is not None:
+            until = f.found.until
+        elif f.key in STANDING:
             until = today + timedelta(days=STANDING[f.key])
         elif f.found.at.date() < today or row.hours > 24 or row.watch_days:
             until = (f.found.at + timedelta(hours=row.hours + 24 * row.watch_days)).date()

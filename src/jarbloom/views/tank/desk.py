@@ -10,6 +10,7 @@ from datetime import timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, TankSeen
+from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, Recalled, account, lessons, over
 from jarbloom.core.causes.checks import NextCheck
 from jarbloom.core.causes.evidence import Piece
 from jarbloom.core.causes.first_aid import USES_WATER, FirstAid
@@ -89,6 +90,18 @@ class BinderLine:
 
 
 @dataclass(frozen=True)
+class Closing:
+    """The form that writes an upset down: whether it is due, causes to choose from, and what the log tells of it."""
+
+    due: bool
+    choices: tuple[tuple[str, str], ...]
+    cause: str
+    account: str
+    prevent: str
+    waits: str
+
+
+@dataclass(frozen=True)
 class DeskCauses:
     """`call`: what is most likely in a sentence; `aid`: the strip; `held`: what is held back, with the reason."""
 
@@ -105,6 +118,9 @@ class DeskCauses:
     binder: BinderLine | None
     groups: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
     changed: tuple[tuple[str, str], ...]
+    closing: Closing
+    recalled: tuple[str, ...]
+    earlier: tuple[str, ...]
 
 
 def inquiry_of(seen: TankSeen) -> Inquiry:
@@ -116,6 +132,7 @@ def inquiry_of(seen: TankSeen) -> Inquiry:
 
 def desk_causes(seen: TankSeen, inquiry: Inquiry) -> DeskCauses:
     s = seen.situation
+    assert s.facts is not None
     ranking, checks, helping, enough = inquiry.ranking, inquiry.checks, inquiry.aid, inquiry.asks_why
     shown = _shown(ranking)
     return DeskCauses(
@@ -124,13 +141,33 @@ def desk_causes(seen: TankSeen, inquiry: Inquiry) -> DeskCauses:
         _strip(seen, helping, enough), _held(helping, seen) if enough else (), helping.never,
         tuple(_card(c, s) for c in checks), _aside(ranking, s), _again(ranking, s) if enough else "",
         binder_line(s), sign_groups(),
-        tuple(CHANGED_LATELY.items()),
+        tuple(CHANGED_LATELY.items()), _closing(s, ranking), tuple(_recalled(r) for r in inquiry.recalled),
+        tuple(f"{e.at:%-d %b %Y}: {e.body.words(s.reference.species, s.units)}" for e in lessons(s.facts)[:6]),
     )  # fmt: skip
 
 
 def sign_groups() -> tuple[tuple[str, tuple[tuple[str, str], ...]], ...]:
     """The boxes of signs by where one looks."""
     return tuple((title, tuple((k, SIGNS[k]) for k in keys)) for title, keys in SIGN_GROUPS)
+
+
+def _closing(s: Situation, ranking: Ranking) -> Closing:
+    assert s.facts is not None
+    causes = s.reference.causes
+    first = ranking.causes[0].row if ranking.causes and ranking.enough else None
+    choices = [(c.key, c.row.title) for c in ranking.causes]
+    days = causes.resume_days(first) if first else UNKNOWN_DAYS
+    return Closing(
+        over(s.facts), (*choices, ("unknown", "not known")), first.key if first else "unknown",
+        account(s.facts, ranking), first.prevent if first else "",
+        f"New animals wait {days} clean days after it, and for what the gate asks." if days else
+        "Nothing has to be waited for, beyond what the gate asks.",
+    )  # fmt: skip
+
+
+def _recalled(r: Recalled) -> str:
+    body = r.lesson.body
+    return f"{r.again} ({r.at:%-d %b}): the last time was the upset of {r.lesson.at:%-d %b %Y}. {body.text}"
 
 
 def at_first(reference: Reference) -> tuple[tuple[str, str], ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -11,8 +12,10 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import answer_job, keep_tank, log, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
+from jarbloom.units import number
 from jarbloom.views.drawn.headroom import headroom
 from jarbloom.views.drawn.turned import turned
+from jarbloom.views.tank.deaths import deaths_page
 from jarbloom.views.tank.now import now_page, upset_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed, back_to
@@ -71,7 +74,14 @@ def upset(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
 
 def show_upset(request: Request, desk: Desk, slug: str, status: int, **more: Any) -> HTMLResponse:
     seen = look.see(desk, slug)
-    told = {"told_problem": "", "signs_on": (), "changed_on": (), "told_words": ""}
+    told = {
+        "told_problem": "",
+        "signs_on": (),
+        "changed_on": (),
+        "told_words": "",
+        "closing": {},
+        "closing_problem": "",
+    }
     shown = {"line": "", "chips": (), "refused": "", "clash": False} | told | more
     return page(request, desk, "upset.html", status, tank=seen.tank, p=upset_page(seen), here="upset", **shown)
 
@@ -96,6 +106,52 @@ def tell_desk(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
         return show_upset(request, desk, slug, 422, told_problem=problem.sentence, signs_on=signs, changed_on=changed,
                           told_words=words)  # fmt: skip
     return RedirectResponse(f"{urls.upset(slug)}#causes", 303)
+
+
+@router.post("/upset/close")
+def close_upset(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """What an upset was, as the keeper corrects it."""
+    given = {k: typed.text(k) for k in ("cause", "text", "prevent")}
+    try:
+        log.close_upset(desk, slug, given["cause"], given["text"], given["prevent"], typed.text("ask") == "1")
+    except Refused as problem:
+        return show_upset(request, desk, slug, 422, closing=given, closing_problem=problem.sentence)
+    return RedirectResponse(f"{urls.upset(slug)}#earlier", 303)
+
+
+@router.get("/deaths")
+def deaths_form(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    return _deaths(request, desk, slug, 200, {}, {})
+
+
+@router.post("/deaths")
+def deaths(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """Several kinds at once, each with its count and whether the body was found."""
+    errors, found = {}, {}
+    for animals in look.see(desk, slug).situation.living:
+        key = f"dead-{animals.species}"
+        try:
+            count = int(number(typed.text(key), key, low=0, high=animals.count)) if typed.text(key) else 0
+            if count:
+                found[animals.species] = (count, typed.text(f"body-{animals.species}"))
+        except Refused as problem:
+            errors[key] = problem.sentence
+    if not errors:
+        try:
+            words = ", ".join(w for w in (typed.text("state"), typed.text("where"), typed.text("words")) if w)
+            log.log_deaths(desk, slug, found, words)
+            return RedirectResponse(urls.upset(slug), 303)
+        except Refused as problem:
+            errors[problem.field or "words"] = problem.sentence
+    return _deaths(request, desk, slug, 422, typed, errors)
+
+
+def _deaths(
+    request: Request, desk: Desk, slug: str, status: int, typed: Mapping[str, Any], errors: Mapping[str, str]
+) -> HTMLResponse:
+    seen = look.see(desk, slug)
+    return page(request, desk, "deaths.html", status, tank=seen.tank, p=deaths_page(seen), typed=typed, errors=errors,
+                here="upset")  # fmt: skip
 
 
 @router.get("/settings")
