@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from jarbloom.core.causes.evidence import Evidence
+from jarbloom.core.causes.evidence import Evidence, Piece
 from jarbloom.core.causes.ranking import Ranking
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.journal.kinds.change import Change
@@ -100,13 +100,17 @@ def recalled(facts: Facts, evidence: Evidence) -> tuple[Recalled, ...]:
         row = facts.reference.causes.rows.get(lesson.body.cause)
         if row is None:
             continue
-        again = [
-            p for p in evidence.before(row.after)
-            if (p.at, p.entry_id or 0) > (lesson.at, lesson.id) and p.token not in ("batch", "new_water") and facts.now - p.at <= RECALLED_WITHIN
-        ]  # fmt: skip
+        again = [p for p in evidence.before(row.after) if _anew(p, lesson) and facts.now - p.at <= RECALLED_WITHIN]
         if again:
             found.append(Recalled(lesson, again[0].words, again[0].at))
     return tuple(found)
+
+
+EVERYDAY = frozenset({"batch", "new_water"})  # what happens in every tank is no ground to be recalled
+
+
+def _anew(piece: Piece, lesson: Entry[Lesson]) -> bool:
+    return piece.token not in EVERYDAY and (piece.at, piece.entry_id or 0) > (lesson.at, lesson.id)
 
 
 def over(facts: Facts) -> bool:
