@@ -19,7 +19,7 @@ from jarbloom import cli, settings
 from jarbloom.cli import run
 from jarbloom.store import db, journal, tanks
 from jarbloom.store.folder import held
-from tests.make import NOW, demo_folder, tank
+from tests.make import FEW, NOW, demo_folder, tank
 
 
 @dataclass(frozen=True)
@@ -205,9 +205,8 @@ class StandIns(unittest.TestCase):
             port = free.getsockname()[1]
             free.close()
             command = [sys.executable, "-m", "jarbloom", "demo", "--keep", "--data", str(folder), "--port", str(port)]
-            demo = subprocess.Popen(
-                [*command, "--now", NOW.isoformat()], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-            )
+            command += ["--now", NOW.isoformat(), "--members", str(FEW.members)]
+            demo = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
             try:
                 assert demo.stdout is not None
                 told = re.search(r"probe on port (\d+).*(http://127\.0\.0\.1:\d+/)", demo.stdout.readline())

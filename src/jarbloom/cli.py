@@ -24,7 +24,7 @@ from jarbloom.deeds.make_demo import make_demo
 from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
-from jarbloom.settings import HELP, Settings, local_zone
+from jarbloom.settings import HELP, MEMBERS, Settings, local_zone
 from jarbloom.store import db, journal, preferences, tanks
 from jarbloom.store.folder import held, owner_of
 
@@ -59,7 +59,7 @@ def listen(wanted: int) -> socket.socket:
     raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
 
 
-def _desk(folder: Path, now: datetime | None = None, members: int = 600, owner: str = "own") -> Desk:
+def _desk(folder: Path, now: datetime | None = None, members: int = MEMBERS, owner: str = "own") -> Desk:
     conn = db.connect(db.open_store(folder, owner))
     chosen = preferences.load(conn, local_zone())
     moment = Settings(folder, now).clock(ZoneInfo(chosen.zone))
@@ -95,11 +95,11 @@ def serve(data: Data = None, port: int = PORT, now: Now = None) -> None:
 
 
 @app.command()
-def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = False) -> None:
+def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = False, members: int = MEMBERS) -> None:
     """Start with made-up tanks, made anew each time (--keep goes on with the last ones)."""
     folder = data or _demo_folder()
     with held(folder, "jarbloom demo"):
-        _demo(folder, port, now, keep)
+        _demo(folder, port, now, keep, members)
 
 
 def _demo_folder() -> Path:
@@ -112,7 +112,7 @@ def _demo_folder() -> Path:
     return folder
 
 
-def _demo(folder: Path, port: int, now: datetime | None, keep: bool) -> None:
+def _demo(folder: Path, port: int, now: datetime | None, keep: bool, members: int) -> None:
     if owner_of(folder) == "own":
         raise JarBloomError(
             f"{folder} holds tanks that no demo has made: nothing was touched. Give an empty folder, "
@@ -122,7 +122,7 @@ def _demo(folder: Path, port: int, now: datetime | None, keep: bool) -> None:
         for name in (db.FILE_NAME, f"{db.FILE_NAME}-wal", f"{db.FILE_NAME}-shm"):
             (folder / name).unlink(missing_ok=True)
     with stand_ins.beside(folder, now) as beside:  # they start up while the demo is made
-        desk = _desk(folder, now, owner="demo")
+        desk = _desk(folder, now, members, owner="demo")
         try:
             if not tanks.all_tanks(desk.conn):
                 make_demo(desk)
@@ -132,7 +132,7 @@ def _demo(folder: Path, port: int, now: datetime | None, keep: bool) -> None:
             desk.conn.close()
         beside.wait()
         print(f"Stand-ins: a probe on port {beside.probe_port}; mail that was sent: {beside.mail_page}", flush=True)
-        _serve(Settings(folder, now, demo=True, rounds=True, mail_page=beside.mail_page), port)
+        _serve(Settings(folder, now, members, demo=True, rounds=True, mail_page=beside.mail_page), port)
 
 
 stand_in = typer.Typer(no_args_is_help=True, help="Made-up devices on loopback, to try the program with.")

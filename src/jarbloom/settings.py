@@ -16,6 +16,7 @@ HELP = {
     "rounds": "poll probes and send reminders once a minute",
     "mail_page": "address of the stand-in mail server's page, with the demo",
 }
+MEMBERS = 600
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
 
 
@@ -23,7 +24,7 @@ MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its f
 class Settings:
     data: Path
     now: datetime | None = None
-    members: int = 600
+    members: int = MEMBERS
     demo: bool = False
     rounds: bool = False
     mail_page: str = ""

@@ -11,6 +11,7 @@ from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.animals.bioload import FASTING, Load, load_of, mass_g, ration_g_day, usual_feed_g_day
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.sample import still
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.proof import clean_days, doses_cleared
@@ -21,7 +22,7 @@ from jarbloom.core.model.tank import Filter, Source
 from jarbloom.core.stocking.gate import Check, Gate
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.promise import last_promise
-from jarbloom.core.upset.response import Production, respond
+from jarbloom.core.upset.response import respond
 from jarbloom.core.vessel import volume as box
 from jarbloom.core.vessel.media import ceiling_mg_n_day, turnover_per_h
 from jarbloom.core.vessel.volume import net_l
@@ -153,20 +154,20 @@ class Upset(unittest.TestCase):
         t, lv, _ = self.spike()
         for key, school in REFERENCE.schools.corrective.items():
             with self.subTest(school=key):
-                plan = respond(t, lv, Production(0.05, 0.02), school, NOW)
+                plan = respond(t, lv, still(61, 0.05), school, NOW)
                 self.assertTrue(plan.reached)
                 self.assertTrue(all(c.fraction <= school.max_fraction + 1e-9 for c in plan.changes))
                 last = plan.changes[-1]
                 self.assertLess(last.nh3_after.seen, lv.limits.nh3)
                 self.assertLess(last.no2_after, lv.limits.no2)
                 self.assertEqual(plan.changes[0].at, NOW)
-        gentle = respond(t, lv, Production(0, 0), REFERENCE.schools.corrective["gentle"], NOW)
-        strong = respond(t, lv, Production(0, 0), REFERENCE.schools.corrective["strong"], NOW)
+        gentle = respond(t, lv, still(61), REFERENCE.schools.corrective["gentle"], NOW)
+        strong = respond(t, lv, still(61), REFERENCE.schools.corrective["strong"], NOW)
         self.assertGreater(len(gentle.changes), len(strong.changes))
 
     def test_mass_balance_of_the_plan(self) -> None:
         t, lv, _ = self.spike()
-        plan = respond(t, lv, Production(0.24, 0.0), FIRM, NOW)
+        plan = respond(t, lv, still(61, 0.24), FIRM, NOW)
         for a, b in zip(plan.changes, plan.changes[1:], strict=False):
             days = (b.at - a.at).total_seconds() / 86400
             self.assertGreaterEqual(b.tan_before, a.tan_after)
@@ -175,30 +176,30 @@ class Upset(unittest.TestCase):
 
     def test_nobody_changes_water_at_night(self) -> None:
         t, lv, _ = self.spike("8", "5")
-        for c in respond(t, lv, Production(0.5, 0.5), FIRM, NOW).changes[1:]:
+        for c in respond(t, lv, still(61, 0.5), FIRM, NOW).changes[1:]:
             self.assertTrue((7, 30) <= (c.at.hour, c.at.minute) <= (22, 0), c.at)
 
     def test_the_upper_edge_of_the_step_is_brought_below_the_limit(self) -> None:
         t, lv, _ = self.spike("1", "0")
         strong = REFERENCE.schools.corrective["strong"]
         left = lv.tan.high
-        for change in respond(t, lv, Production(0, 0), strong, NOW).changes:
+        for change in respond(t, lv, still(61), strong, NOW).changes:
             left *= 1 - change.fraction
         self.assertLess(left * float(unionised_fraction(7.8, 26)), lv.limits.nh3)
 
     def test_a_second_change_follows_on_the_same_day_while_much_is_free(self) -> None:
         t, lv, _ = self.spike("4", "0")
         morning = NOW.replace(hour=9)
-        first, second = respond(t, lv, Production(0, 0), FIRM, morning).changes[:2]
+        first, second = respond(t, lv, still(61), FIRM, morning).changes[:2]
         self.assertGreater(first.nh3_after.high, 0.05)
         self.assertLessEqual(second.at - first.at, timedelta(hours=6))
         t, lv, _ = self.spike("1", "0")
-        rest = respond(t, lv, Production(0, 0), FIRM, morning).changes
+        rest = respond(t, lv, still(61), FIRM, morning).changes
         self.assertTrue(all(b.at - a.at > timedelta(hours=6) for a, b in pairwise(rest)))
 
     def test_a_logged_change_tells_the_figure_that_the_plan_promised(self) -> None:
         t, lv, log = self.spike()
-        plan = respond(t, lv, Production(0, 0), FIRM, NOW).changes[0]
+        plan = respond(t, lv, still(61), FIRM, NOW).changes[0]
         done = replace(entry("change", 0, litres=plan.litres), id=90, at=NOW + timedelta(minutes=20))
         later = NOW + timedelta(hours=3)
         after = Log.of((*log, done))
@@ -228,12 +229,12 @@ class Upset(unittest.TestCase):
     def test_tap_of_high_ph_frees_ammonia_and_is_told(self) -> None:
         t, lv, _ = self.spike("4", "0", "6.6")
         t = replace(t, ph=6.6, kh_dkh=1.0, source=Source(8.4, 10.0))
-        plan = respond(t, replace(lv, limits=Limits(nh3=0.005)), Production(0, 0), FIRM, NOW)
+        plan = respond(t, replace(lv, limits=Limits(nh3=0.005)), still(61), FIRM, NOW)
         self.assertTrue(plan.frees_ammonia)
 
     def test_bad_tap_water_is_not_called_a_cure(self) -> None:
         t, lv, _ = self.spike()
-        plan = respond(replace(t, source=Source(7.8, 8.0, ammonia_mg_n_l=1.5)), lv, Production(0, 0), FIRM, NOW)
+        plan = respond(replace(t, source=Source(7.8, 8.0, ammonia_mg_n_l=1.5)), lv, still(61), FIRM, NOW)
         self.assertFalse(plan.reached)
 
     def test_little_ammonia_is_an_upset_where_much_of_it_is_free(self) -> None:
@@ -252,11 +253,11 @@ class Upset(unittest.TestCase):
             ((test_entry(-1, ammonia="0", nitrite="0"), test_entry(-2, ammonia="0", nitrite="0")), 2, False),
             ((test_entry(-1, ammonia="0", nitrite="0"), test_entry(-2, ammonia="2", nitrite="0")), 0, True),
         )
-        for more, clean, still in rows:
+        for more, clean, goes_on in rows:
             with self.subTest(n=len(more), clean=clean):
                 found = episode(t, numbered(*log, *more), Limits())
                 assert found is not None
-                self.assertEqual((found.clean_days, found.open), (clean, still))
+                self.assertEqual((found.clean_days, found.open), (clean, goes_on))
 
 
 class ProofAndGate(unittest.TestCase):

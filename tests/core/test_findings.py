@@ -8,6 +8,7 @@ from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import missing_for, standing_gate
 from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.bloom.sample import still
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import USUAL_KITS
 from jarbloom.core.model.species import Animals
@@ -141,10 +142,8 @@ class TheResponse(unittest.TestCase):
     FIRM = REFERENCE.schools.corrective["firm"]
 
     def plan(self, on, *readings, most=1.0):
-        from jarbloom.core.upset.response import Production
-
         lv = levels(on, numbered(*readings), NOW, Limits())
-        return lv, respond(on, lv, Production(0.0, 0.0), self.FIRM, NOW, most)
+        return lv, respond(on, lv, still(61), self.FIRM, NOW, most)
 
     def test_kh_and_ph_are_those_that_were_read(self) -> None:
         old = tank(kh_dkh=5.0, ph=7.4, source=Source(7.8, 8.0))
@@ -165,7 +164,7 @@ class TheResponse(unittest.TestCase):
     def test_where_every_share_is_worse_than_none_it_says_so(self) -> None:
         soft = tank(ph=6.6, kh_dkh=1.0, source=Source(8.6, 14.0))
         lv, plan = self.plan(soft, test_entry(0.1, ammonia="8", nitrite="0", ph="6.6", kh="1"))
-        plan = respond(soft, replace(lv, limits=Limits(nh3=0.005)), plan_production(), self.FIRM, NOW)
+        plan = respond(soft, replace(lv, limits=Limits(nh3=0.005)), still(61), self.FIRM, NOW)
         self.assertTrue(plan.no_better and not plan.changes and plan.frees_ammonia)
         s = look(GROWN, *CLEAN_WEEK, test_entry(0.1, ammonia="8", nitrite="0", ph="7.0", kh="1"),
                  on=tank(ph=7.0, kh_dkh=1.0, source=Source(9.2, 20.0)))  # fmt: skip
@@ -186,7 +185,7 @@ class TheResponse(unittest.TestCase):
     def test_a_second_change_on_the_same_day_while_it_stays_high(self) -> None:
         morning = NOW.replace(hour=8)
         lv = levels(tank(ph=8.4), numbered(test_entry(0.8, ammonia="4", nitrite="0", ph="8.4")), morning, Limits())
-        plan = respond(tank(ph=8.4, source=Source(8.4, 5.0)), lv, plan_production(), self.FIRM, morning)
+        plan = respond(tank(ph=8.4, source=Source(8.4, 5.0)), lv, still(61), self.FIRM, morning)
         self.assertGreater(plan.changes[0].nh3_after.high, 0.05)
         self.assertEqual(plan.changes[1].at.date(), morning.date())
 
@@ -203,12 +202,6 @@ class TheResponse(unittest.TestCase):
         after = [self.plan(tank(ph=8.0, source=w), test_entry(0.1, ammonia="2", nitrite="0", ph="8"))[1].changes[0]
                  for w in (bare, treated)]  # fmt: skip
         self.assertGreater(after[1].tan_after / (1 - after[1].fraction), after[0].tan_after / (1 - after[0].fraction))
-
-
-def plan_production():
-    from jarbloom.core.upset.response import Production
-
-    return Production(0.0, 0.0)
 
 
 class Food(unittest.TestCase):

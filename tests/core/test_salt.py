@@ -10,11 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jarbloom.core.bloom.forecast import limits_for
+from jarbloom.core.bloom.sample import still
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Kit
 from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.core.upset.levels import levels
-from jarbloom.core.upset.response import Production, respond
+from jarbloom.core.upset.response import respond
 from jarbloom.core.water import mixing, salinity
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.core.water.carbonate import MEQ_PER_DKH, carbon_mmol_l, ph_of
@@ -180,7 +181,7 @@ class SaltedChanges(unittest.TestCase):
         self.assertEqual(sea.refill.nitrate_mg_n_l, SOFT.nitrate_mg_n_l)
         self.assertEqual(tank(source=SOFT).refill, SOFT)
         lv = levels(sea, numbered(test_entry(0.1, ammonia="4", nitrite="0", ph="8.1")), NOW, Limits())
-        plan = respond(sea, lv, Production(0, 0), REFERENCE.schools.corrective["firm"], NOW)
+        plan = respond(sea, lv, still(61), REFERENCE.schools.corrective["firm"], NOW)
         self.assertTrue(plan.changes)
         self.assertAlmostEqual(plan.changes[0].ph_after, 8.1, delta=0.01)
 

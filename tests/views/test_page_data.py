@@ -18,8 +18,9 @@ from jarbloom.views.drawn.vessel import vessel_look
 from jarbloom.views.house.bench import bench_page
 from jarbloom.views.stocking.plan import stocking_page
 from jarbloom.views.tank.log_book import book
-from jarbloom.views.tank.now import now_page, tabs, upset_page
+from jarbloom.views.tank.now import now_page, tabs
 from jarbloom.views.tank.upset import upset_chart
+from jarbloom.views.tank.upset_page import upset_page
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
 FISH = entry("arrival", 9, species="guppy", count=6)

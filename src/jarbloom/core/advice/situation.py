@@ -9,7 +9,7 @@ from datetime import datetime
 
 from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.bloom.capacity import SURE, carries
+from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
 from jarbloom.core.findings.assess import assess
@@ -31,7 +31,7 @@ from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
 from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank, wanted
 from jarbloom.core.upset.courses import UpsetCourse
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels
-from jarbloom.core.upset.response import Response, respond, unprocessed
+from jarbloom.core.upset.response import Response, respond
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units, load_text
 
@@ -121,11 +121,8 @@ def situation(
     findings = assess(facts)
     response = None
     if living and findings.has(*OVER):
-        production = unprocessed(
-            forecast.load_now, forecast.band("capacity_a", SURE), forecast.band("capacity_b", SURE), net_l(tank)
-        )
         school = reference.schools.corrective[tank.corrective]
-        response = respond(tank, found, production, school, now, findings.change_most)
+        response = respond(tank, found, forecast.sample, school, now, findings.change_most)
     by_id = {b.id: b for b in batches}
     gates = tuple(
         gate(tank, known, by_id[o.batch_id], o, forecast, reference, units, findings)

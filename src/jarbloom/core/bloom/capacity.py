@@ -39,14 +39,18 @@ def _effective(par: Parameters, state: Array, ph: Array, theta: float, temp_c: f
     return state * warmth(temp_c, theta) * slowed * par.transfer
 
 
+def saturated_mg_n_l_day(par: Parameters, a: Array, b: Array, ph: Array, temp_c: float) -> tuple[Array, Array]:
+    """The most that each guild takes up in this water, mg N/L/day. Arrays (..., n_member)."""
+    return _effective(par, a, ph, THETA_A, temp_c), _effective(par, b, ph, THETA_B, temp_c)
+
+
 def carried_mg_n_l_day(par: Parameters, a: Array, b: Array, ph: Array, temp_c: float) -> tuple[Array, Array]:
     """Steady load that each guild carries with its substrate held at 0.25 mg N/L, mg N/L/day.
 
     A Monod colony takes up V s / (K + s); at the level that a kit calls nothing this is far below
     the saturated rate, and it is this that animals live on. Arrays (..., n_member).
     """
-    v_a = _effective(par, a, ph, THETA_A, temp_c)
-    v_b = _effective(par, b, ph, THETA_B, temp_c)
+    v_a, v_b = saturated_mg_n_l_day(par, a, b, ph, temp_c)
     half_a, half_b = par.k_a + par.diffuse * v_a, par.k_b + par.diffuse * v_b
     return v_a * LOW_MG_N_L / (half_a + LOW_MG_N_L), v_b * LOW_MG_N_L / (half_b + LOW_MG_N_L)
 
@@ -67,7 +71,7 @@ def left_after_day(
     meanwhile.
     """
     dt = hours / 24 / steps
-    v_a, v_b = _effective(par, a, ph, THETA_A, temp_c), _effective(par, b, ph, THETA_B, temp_c)
+    v_a, v_b = saturated_mg_n_l_day(par, a, b, ph, temp_c)
     half_a, half_b = par.k_a + par.diffuse * v_a, par.k_b + par.diffuse * v_b
     v_a, v_b = v_a * dt, v_b * dt
     tan, no2 = np.full(a.shape, dose_mg_n_l), np.zeros(a.shape)

@@ -20,6 +20,7 @@ from jarbloom.core.bloom.kinetics import PLANT_HALF
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness
+from jarbloom.core.bloom.sample import Sample, sample_of
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.journal.book import stock
@@ -34,7 +35,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 6
+VERSION = 7
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 # Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
@@ -92,6 +93,7 @@ class Forecast:
     stages: int
     ess_least: float
     seed: int
+    sample: Sample  # what plans of water changes are tried on
     version: int = VERSION
 
     def band(self, name: str, quantile: float, day: int | None = None) -> float:
@@ -141,8 +143,10 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
     days, today = calendar(ensemble)
     bands = bands_of(ensemble, daily(ensemble, projection))
     living, temp = ensemble.living, tank.temp_c
-    if reads_above_zero(ensemble):
-        no_more_than(bands, today, load_of(living, reference.species, temp, as_of.date()).total)
+    load = load_of(living, reference.species, temp, as_of.date()).total
+    contrary = reads_above_zero(ensemble)
+    if contrary:
+        no_more_than(bands, today, load)
     adult = load_of(living, reference.species, temp, adult=True).total
     sure = bands["capacity"][QUANTILES.index(SURE)]
     tests = [
@@ -159,7 +163,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         days,
         today,
         bands,
-        load_of(living, reference.species, temp, as_of.date()).total,
+        load,
         adult,
         ceiling,
         readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
@@ -174,6 +178,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         ensemble.posterior.stages,
         ensemble.posterior.ess_least,
         ensemble.settings.seed,
+        sample_of(ensemble, load / ensemble.volume_l if contrary else None),
     )
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Surprise
 from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.bloom.sample import Sample
 from jarbloom.core.bloom.value import TestValue
 from jarbloom.core.bloom.why import Unknown
 
@@ -20,7 +21,7 @@ DIGITS = 6  # significant digits kept; far below what the model can tell
 def plain(value: Any) -> Any:
     """Dates as text, arrays as lists, figures to six significant digits."""
     if isinstance(value, np.ndarray):
-        return [[float(f"{x:.{DIGITS}g}") for x in row] for row in value]
+        return [plain(row) for row in value.tolist()]
     if isinstance(value, datetime | date):
         return value.isoformat()
     if isinstance(value, float):
@@ -56,5 +57,6 @@ def from_json(text: str) -> Forecast:
         BatchOutlook(**(b | {"planned": date.fromisoformat(b["planned"]), "first_sure": _day(b["first_sure"])}))
         for b in raw["batches"]
     )
+    raw["sample"] = Sample(**{name: np.array(values, dtype=float) for name, values in raw["sample"].items()})
     raw["surprises"] = tuple(Surprise(**(s | {"at": datetime.fromisoformat(s["at"])})) for s in raw["surprises"])
     return Forecast(**raw)

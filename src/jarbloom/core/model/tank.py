@@ -144,6 +144,9 @@ class Tank:
     solution_percent: float = 9.5
     conditioner_ml_per_100l: float | None = None
     conditioner_whole_tank: bool = False
+    home_hours: str = ""  # when somebody can change water, see core.model.hours; empty: the ordinary day
+    ready_l: float | None = None  # new water that can be made ready at a time; None: as much as is wanted
+    ready_every_h: float = 12.0  # until as much is ready again
     id: int = 0
     slug: str = ""
     typed: dict[str, str] = field(default_factory=dict, compare=False)

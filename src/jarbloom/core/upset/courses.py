@@ -13,11 +13,11 @@ from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble, Projection, project
 from jarbloom.core.bloom.record import plain
+from jarbloom.core.bloom.sample import UNFED
 from jarbloom.core.upset.response import Response
 
 Array = NDArray[np.float64]
 DAYS = 4
-UNFED = 0.2  # a fasting fish still excretes about a fifth
 
 
 @dataclass(frozen=True)

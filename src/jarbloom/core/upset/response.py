@@ -1,4 +1,5 @@
-"""Corrective water changes: the smallest number, each at most the school's limit, that gets below the limits."""
+"""Corrective water changes, solved on the members of the forecast: the fewest and smallest, each within the school,
+what the animals bear and what water there is, that keep nine in ten members under the limits until the next one."""
 
 from __future__ import annotations
 
@@ -6,23 +7,36 @@ import math
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+import numpy as np
+from numpy.typing import NDArray
+
+from jarbloom.core.bloom.sample import Sample, ahead
+from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.levels import Levels, Spread
+from jarbloom.core.upset.levels import USUAL, Levels, Spread
 from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import unionised_fraction
 from jarbloom.core.water.carbonate import Constants, constants
+from jarbloom.core.water.dilution import after_change
 from jarbloom.core.water.recipes import Refill, refill
 
+Array = NDArray[np.float64]
 MAX_CHANGES = 10
 PLANNED_H = 72  # beyond three days a plan is worth nothing before the next readings
 LEAST_SHARE, SHARE_STEP = 0.10, 0.05
+ENOUGH = 0.90  # of the members under the limits until the next change
+EDGES = (0.11, 0.50, 0.89)  # ranks at the kit's edges and at what was seen: nine in ten clear the upper edge
 SAME_DAY_NH3 = 0.05  # mg N/L: while free ammonia stays above, a second change follows on the same day (judgement)
 SAME_DAY = timedelta(hours=6)
 CARRIED_L = 10.0  # from here on litres are whole: nobody carries half of one
-MORNING, EVENING = (7, 30), (22, 0)  # nobody changes water in the night unless it is the first one
 RETEST = timedelta(hours=2)
+# What animals bear at one change: pH and dKH, usual and tender ones (docs/upsets.md, water that came in). Where free
+# ammonia is worse than the step would be, the step is taken.
+BEAR_PH, BEAR_KH = (0.5, 0.3), (3.0, 1.5)
+WORSE_THAN_A_STEP_NH3 = 0.2
+BUCKET_L, BUCKET_MIN, CHANGE_MIN = 10.0, 4.0, 10.0  # minutes for each bucket in and out, and to set up and clear away
 
 
 @dataclass(frozen=True)
@@ -44,70 +58,133 @@ class Change:
 @dataclass(frozen=True)
 class Response:
     """The plan for the next days. `reached` is False when changes alone do not get below the limits;
-    `frees_ammonia` when the new water's pH raises free ammonia for a while."""
+    `frees_ammonia` when the new water's pH raises free ammonia for a while; `held_by`: ph, kh or water where that, not
+    the school, keeps the changes small; `in_time`: share of members under the limits from the last change on."""
 
     changes: tuple[Change, ...]
     refill: Refill | None
     school: Corrective
-    production: float
+    gain: float  # mg N/L/day that is still coming in
     reached: bool
     frees_ammonia: bool
     retest_at: datetime
     within_limits_at: datetime | None = None
     no_better: bool = False  # with the water at hand every change would leave more free ammonia than none
+    held_by: str = ""
+
+    @property
+    def litres(self) -> float:
+        return sum(c.litres for c in self.changes)
+
+    @property
+    def minutes(self) -> float:
+        """Work by hand, in buckets."""
+        return sum(CHANGE_MIN + BUCKET_MIN * math.ceil(c.litres / BUCKET_L) for c in self.changes)
 
 
 @dataclass(frozen=True)
-class Production:
-    """What keeps coming in, mg N/L/day: unprocessed ammonia, and nitrite left over."""
+class Waters:
+    """The members' water: TAN and nitrite (..., n_member), mg N/L, with the one pH and KH of the readings. `days`:
+    since the sample's moment."""
 
-    tan: float
-    no2: float
-
-
-def unprocessed(load_mg_n_day: float, sure_a: float, sure_b: float, volume_l: float) -> Production:
-    """What the bloom surely does not take up: the side on which an animal is not hurt by optimism."""
-    tan = max(0.0, load_mg_n_day - sure_a)
-    return Production(tan / volume_l, max(0.0, min(load_mg_n_day, sure_a) - sure_b) / volume_l)
-
-
-def _civil(at: datetime) -> datetime:
-    if (at.hour, at.minute) > EVENING:
-        at = at + timedelta(days=1)
-    elif (at.hour, at.minute) >= MORNING:
-        return at
-    return at.replace(hour=MORNING[0], minute=MORNING[1], second=0, microsecond=0)
+    tan: Array
+    no2: Array
+    mixed: MixedWater
+    days: float
 
 
 def _salt(levels: Levels) -> Constants:
     return constants(levels.temp_c, levels.salinity_g_kg)
 
 
-def _nh3(water: MixedWater, levels: Levels) -> float:
-    """Free ammonia by the higher of the mixed and the aired pH."""
-    return water.tan * float(unionised_fraction(water.worst_ph, levels.temp_c, levels.salinity_g_kg))
+def _free(mixed: MixedWater, levels: Levels) -> float:
+    """Un-ionised share by the higher of the mixed and the aired pH."""
+    return float(unionised_fraction(mixed.worst_ph, levels.temp_c, levels.salinity_g_kg))
 
 
-def _badness(water: MixedWater, levels: Levels) -> float:
-    return max(_nh3(water, levels) / levels.limits.nh3, water.no2 / levels.no2_acts_at)
+def _by_rank(ranks: Array, s: Spread) -> Array:
+    """The kit's step laid over the members in their order: a tenth of them at either edge, half of them under what was
+    seen. The reading says where the water is; which members read high stays theirs."""
+    return np.asarray(np.interp(ranks, EDGES, (s.low, s.seen, s.high)), dtype=float)
 
 
-def _later(water: MixedWater, production: Production, days: float) -> MixedWater:
-    return replace(water, tan=water.tan + production.tan * days, no2=water.no2 + production.no2 * days)
+def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
+    """The members' water as the readings have it, and the CO2 that it holds."""
+    places = (np.arange(sample.size) + 0.5) / sample.size
+
+    def laid(own: Array, seen: Spread | None) -> Array:
+        return own if seen is None else _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], seen)
+
+    mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
+    waters = Waters(laid(sample.tan, levels.tan), laid(sample.no2, levels.no2), mixed, 0.0)
+    return waters, co2_mg_l(levels.ph, levels.kh_dkh)
 
 
-def _share(water: MixedWater, tank: Tank, levels: Levels, most: float, production: Production, co2: float) -> float:
-    """The smallest share that gets below both limits and keeps there for a day; else the one that comes nearest. 0 when
-    every share is worse than none."""
-    n = max(0, round((most - LEAST_SHARE) / SHARE_STEP))
-    shares, salt = [min(most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], _salt(levels)
-    mixed = [(after_change_of(water, f, tank, salt, co2), f) for f in shares]
-    scored = [(_badness(_later(after, production, 1.0), levels), f) for after, f in mixed]
-    enough = [f for bad, f in scored if bad < 1.0]
-    if enough:
-        return enough[0]
-    best, f = min(scored)
-    return f if best < _badness(_later(water, production, 1.0), levels) else 0.0
+def _later(w: Waters, sample: Sample, days: float) -> Waters:
+    if days <= 0:
+        return w
+    tan, no2, _, _ = ahead(sample, w.tan, w.no2, w.days, days)
+    return replace(w, tan=tan, no2=no2, days=w.days + days)
+
+
+def _changed(w: Waters, share: float, mixed: MixedWater, tank: Tank) -> Waters:
+    tan = after_change(w.tan, share, tank.refill.brings_mg_n_l)
+    return replace(w, tan=tan, no2=after_change(w.no2, share), mixed=mixed)
+
+
+def _worst(tan: Array, no2: Array, free: Array | float, levels: Levels) -> Array:
+    """The nine-in-ten edge of how far over its limit the worse of the two is; below 1 is under both."""
+    over = np.maximum(tan * free / levels.limits.nh3, no2 / levels.no2_acts_at)
+    return np.asarray(np.quantile(over, ENOUGH, axis=-1, method="inverted_cdf"))
+
+
+def _stands(w: Waters, levels: Levels) -> float:
+    return float(_worst(w.tan, w.no2, _free(w.mixed, levels), levels))
+
+
+@dataclass(frozen=True)
+class _Means:
+    """What a change is made with: the largest share, and what new water does to pH and KH."""
+
+    tank: Tank
+    levels: Levels
+    sample: Sample
+    most: float
+    co2: float
+
+    def mixed(self, w: Waters, f: float) -> MixedWater:
+        return after_change_of(w.mixed, f, self.tank, _salt(self.levels), self.co2)
+
+    def bears(self, w: Waters, after: MixedWater, share: float) -> str:
+        """ph or kh where the step is more than the animals bear, empty where it is not."""
+        tender = self.levels.limits.nh3 < USUAL.nh3
+        if float(np.quantile(w.tan, ENOUGH)) * _free(w.mixed, self.levels) >= WORSE_THAN_A_STEP_NH3:
+            return ""
+        if abs(after.ph - w.mixed.ph) > BEAR_PH[tender]:
+            return "ph"
+        return "kh" if abs(after.kh - w.mixed.kh) > BEAR_KH[tender] else ""
+
+    def share(self, w: Waters, days: float) -> tuple[float, str]:
+        """The smallest share that keeps ENOUGH of the members under both limits for so many days, else the one that
+        comes nearest, 0 when every share is worse than none; and what held larger ones back."""
+        n = max(0, round((self.most - LEAST_SHARE) / SHARE_STEP))
+        shares, held = [min(self.most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], ""
+        mixed = [self.mixed(w, f) for f in shares]
+        for k in range(1, len(shares)):  # the smallest is always at hand
+            held = self.bears(w, mixed[k], shares[k])
+            if held:
+                shares, mixed = shares[:k], mixed[:k]
+                break
+        tried = [_changed(w, f, m, self.tank) for f, m in zip(shares, mixed, strict=True)]
+        tans, no2s = (np.array([getattr(x, name) for x in (w, *tried)]) for name in ("tan", "no2"))
+        frees = np.array([_free(m, self.levels) for m in (w.mixed, *mixed)])[:, None]
+        _, _, tan_most, no2_most = ahead(self.sample, tans, no2s, w.days, days)
+        scores = _worst(tan_most, no2_most, frees, self.levels)
+        for f, score in zip(shares, scores[1:], strict=True):
+            if score < 1.0:
+                return f, ""
+        best = int(np.argmin(scores[1:]))
+        return (shares[best], held) if scores[1 + best] < scores[0] else (0.0, held)
 
 
 def _carried(f: float, volume: float, most: float) -> float:
@@ -119,84 +196,93 @@ def _carried(f: float, volume: float, most: float) -> float:
     return float(up if up <= most * volume + 0.5 else math.floor(litres))
 
 
-def _start(tank: Tank, levels: Levels) -> tuple[MixedWater, float]:
-    """The water as it stands, by the upper edge of the kit's step, and the CO2 that it holds."""
-    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
-    return MixedWater(tan.high, no2.high, levels.ph, levels.kh_dkh, levels.ph), co2_mg_l(levels.ph, levels.kh_dkh)
-
-
 def eases(tank: Tank, levels: Levels, share: float) -> bool:
     """Whether a change of this share leaves no more free ammonia than there is, or stays far below the limit."""
-    water, co2 = _start(tank, levels)
-    after = after_change_of(water, share, tank, _salt(levels), co2)
-    return _nh3(after, levels) <= max(_nh3(water, levels), 0.5 * levels.limits.nh3)
+    tan = levels.tan.high if levels.tan else 0.0
+    mixed = MixedWater(tan, 0.0, levels.ph, levels.kh_dkh, levels.ph)
+    after = after_change_of(mixed, share, tank, _salt(levels), co2_mg_l(levels.ph, levels.kh_dkh))
+    free = after.tan * _free(after, levels)
+    return free <= max(tan * _free(mixed, levels), 0.5 * levels.limits.nh3)
 
 
 def respond(
-    tank: Tank, levels: Levels, production: Production, school: Corrective, now: datetime, most: float = 1.0
+    tank: Tank, levels: Levels, sample: Sample, school: Corrective, now: datetime, most: float = 1.0
 ) -> Response:
-    """Changes from now on until free ammonia and nitrite stay below the limits to the next one, by the upper edge of
-    what the kit's step allows; values told are those as seen. `most`: the largest share that a finding allows.
-    """
-    volume = net_l(tank)
-    water, co2 = _start(tank, levels)
+    """Changes from now on, within the hours at home, until nine in ten members stay under the limits of free ammonia
+    and nitrite. `most`: the largest share that a finding allows."""
+    volume, hours = net_l(tank), hours_from(tank.home_hours)
+    waters, co2 = _start(tank, levels, sample)
+    ready = 1.0 if tank.ready_l is None else min(1.0, tank.ready_l / volume)
     most = min(school.max_fraction, most)
+    means = _Means(tank, levels, sample, min(most, ready), co2)
     interval = timedelta(hours=school.interval_h)
+    again = max(interval, timedelta(hours=tank.ready_every_h)) if ready < 1.0 else interval
     changes: list[Change] = []
-    at, frees, reached_at, no_better = now, False, None, False
+    at, frees, reached_at, no_better, held_by = now, False, None, False, ""
     if levels.changed_at is not None:  # one was just made: the next is due when the school's interval is over
-        at = max(now, _civil(levels.changed_at + interval))
-        water = _later(water, production, (at - now).total_seconds() / 86400)
+        at = max(now, hours.next(levels.changed_at + again))
+        waters = _later(waters, sample, (at - now).total_seconds() / 86400)
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
-        wait = interval
-        if _badness(water, levels) >= 1.0:
+        wait = again
+        if _stands(waters, levels) >= 1.0:
             reached_at = None
-            f = _share(water, tank, levels, most, production, co2) if most > 0 else 0.0
+            until = (hours.next(at + wait) - at).total_seconds() / 86400
+            f, held = means.share(waters, until) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True
                 break
-            litres = _carried(f, volume, most)
-            after = after_change_of(water, litres / volume, tank, _salt(levels), co2)
-            frees = frees or after.worst_ph > water.worst_ph + 0.05
-            changes.append(_told(at, litres, volume, water, after, levels))
-            water = after
-            if _nh3(after, levels) > SAME_DAY_NH3:
+            held_by = held_by or held or ("water" if ready < most and f >= means.most - 1e-9 else "")
+            litres = _carried(f, volume, means.most)
+            after = _changed(waters, litres / volume, means.mixed(waters, litres / volume), tank)
+            frees = frees or after.mixed.worst_ph > waters.mixed.worst_ph + 0.05
+            changes.append(_told(at, litres, volume, waters, after, levels))
+            waters = after
+            if ready >= 1.0 and float(np.quantile(after.tan, ENOUGH)) * _free(after.mixed, levels) > SAME_DAY_NH3:
                 wait = min(wait, SAME_DAY)
-        if reached_at is None and _badness(water, levels) < 1.0:
+        if reached_at is None and _stands(waters, levels) < 1.0:
             reached_at = at
-        following = _civil(at + wait)
-        water, at = _later(water, production, (following - at).total_seconds() / 86400), following
+        following = hours.next(at + wait)
+        waters, at = _later(waters, sample, (following - at).total_seconds() / 86400), following
     return Response(
         tuple(changes),
         _recipe(tank, levels, changes[0].litres) if changes else None,
         school,
-        production.tan + production.no2,
+        float(np.median(sample.gain)),
         reached_at is not None,
         frees,
         max(now, (levels.changed_at or now) + RETEST),
         reached_at,
         no_better,
+        held_by,
     )
 
 
 def promised(tank: Tank, levels: Levels, litres: float, at: datetime, source_ammonia: float | None = None) -> Change:
-    """What a change of so many litres is to come to, in the figures that a plan tells."""
-    volume = net_l(tank)
-    water, co2 = _start(tank, levels)
-    after = after_change_of(water, min(1.0, litres / volume), tank, _salt(levels), co2, source_ammonia)
-    return _told(at, litres, volume, water, after, levels)
-
-
-def _told(at: datetime, litres: float, volume: float, water: MixedWater, after: MixedWater, levels: Levels) -> Change:
-    """A change in figures: reckoned by the upper edge of the kit's step, told as seen, with both edges for ammonia."""
-    tan, no2 = levels.tan or Spread(0, 0, 0), levels.no2 or Spread(0, 0, 0)
-    seen_tan = tan.seen / tan.high if tan.high else 1.0
-    seen_no2 = no2.seen / no2.high if no2.high else 1.0
-    least_tan = tan.low / tan.high if tan.high else 1.0
-    free = _nh3(after, levels)
+    """What a change of so many litres is to come to by what was read before it, in the figures that a plan tells."""
+    volume, tan, no2 = net_l(tank), levels.tan or NOTHING, levels.no2 or NOTHING
+    f = min(1.0, litres / volume)
+    brings = tank.refill.brings_mg_n_l if source_ammonia is None else source_ammonia
+    mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
+    after = after_change_of(mixed, f, tank, _salt(levels), co2_mg_l(levels.ph, levels.kh_dkh))
+    left = [after_change(x, f, brings) for x in (tan.low, tan.seen, tan.high)]
+    free = _free(after, levels)
     return Change(
-        at, litres / volume, litres, water.tan * seen_tan, after.tan * seen_tan, _nh3(water, levels) * seen_tan,
-        Spread(free * least_tan, free * seen_tan, free), water.no2 * seen_no2, after.no2 * seen_no2, after.worst_ph,
+        at, litres / volume, litres, tan.seen, left[1], tan.seen * _free(mixed, levels),
+        Spread(*(x * free for x in left)), no2.seen, after_change(no2.seen, f), after.worst_ph,
+    )  # fmt: skip
+
+
+NOTHING = Spread(0.0, 0.0, 0.0)
+
+
+def _told(at: datetime, litres: float, volume: float, before: Waters, after: Waters, levels: Levels) -> Change:
+    """A change in figures: the middle of the members, and for free ammonia a tenth and nine tenths of them."""
+    free = _free(after.mixed, levels)
+    low, mid, high = (float(q) for q in np.quantile(after.tan, (1 - ENOUGH, 0.5, ENOUGH)))
+    tan, no2, no2_after = (float(np.median(x)) for x in (before.tan, before.no2, after.no2))
+    return Change(
+        at, litres / volume, litres, tan, mid, tan * _free(before.mixed, levels),
+        Spread(low * free, mid * free, high * free), no2, no2_after, after.mixed.worst_ph,
     )  # fmt: skip
 
 

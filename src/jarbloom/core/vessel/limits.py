@@ -7,6 +7,7 @@ from types import NoneType, UnionType
 from typing import Any, get_args, get_type_hints
 
 from jarbloom.core.model.choices import CHLORINE, FILTER_KINDS, KIT_KINDS, SURFACES
+from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.kit import MG_PER_MG_N, Kit
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
@@ -21,6 +22,7 @@ TANK: Mapping[str, tuple[float, float]] = {
     "measured_l": (1, 50_000), "temp_c": (4, 40), "ph": (3, 11), "kh_dkh": (0, 60), "salinity_g_kg": (0, 60),
     "room_c": (-10, 45), "room_rh": (0, 100), "salt_factor": (0.9, 1.3), "quarantine_days": (0, 365),
     "target_mg_n_l": (0.05, 20), "solution_percent": (0.1, 30), "conditioner_ml_per_100l": (0, 1000),
+    "ready_l": (1, 50_000), "ready_every_h": (1, 240),
 }  # fmt: skip
 SOURCE: Mapping[str, tuple[float, float]] = {
     "ph": (3, 11), "kh_dkh": (0, 60), "ammonia_mg_n_l": (0, 20), "nitrate_mg_n_l": (0, 100), "cold_c": (0, 45),
@@ -54,6 +56,7 @@ def check_limits(tank: Tank, reference: Reference) -> None:
         _choice(decor.unit, ("kg", "L"), "decor.unit")
     if not all(isinstance(v, str) and len(v) <= LONGEST for v in tank.typed.values()):
         raise Refused("What was typed is no text.", "typed")
+    hours_from(tank.home_hours)
     if not tank.name.strip():
         raise Refused("A tank needs a name.", "name")
 

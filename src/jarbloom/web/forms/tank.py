@@ -9,6 +9,7 @@ from typing import Any
 from jarbloom.core.journal.kinds.choices import DEVICES
 from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.choices import CHLORINE, FILTER_KINDS, KIT_KINDS, SURFACES
+from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.kit import USUAL_KITS, Kit, Scale
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
@@ -82,6 +83,13 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[FormPart, ...
                   choices=(("", "as each bag asks"), *_names(schools.acclimatising))),
             Field("bag_water", "water of the bag", "choice", choices=_names(schools.bag_water)),
             Field("marine_nitrite", "nitrite in sea water", "choice", choices=_names(schools.marine_nitrite)),
+        )),
+        FormPart("changes", "Changing water", "", (
+            Field("home_hours", "at home and awake", hint="like 06:30-08:00, 17:00-22:30; when left empty 07:30-22:00"),
+            Field("ready_l", "new water ready at a time", "number", "volume", low=1, high=50000,
+                  hint="where it is bought, mixed or filtered; as much as is wanted when left empty"),
+            Field("ready_every_h", "until as much is ready again", "number", unit="hours", low=1, high=240,
+                  required=True),
         )),
         FormPart("kit", "Test kit", "", (
             Field("kit_kind", "kind", "choice", choices=KIT_KINDS),
@@ -350,6 +358,15 @@ def _heaters(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> d
     }
 
 
+def _changes(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
+    hours_from(v.get("home_hours") or "")
+    return {
+        "home_hours": (v.get("home_hours") or "").strip(),
+        "ready_l": v.get("ready_l"),
+        "ready_every_h": base.ready_every_h if v.get("ready_every_h") is None else v["ready_every_h"],
+    }
+
+
 def _kit(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> dict[str, Any]:
     scales = {}
     for q in ("ammonia", "nitrite", "nitrate"):
@@ -380,4 +397,5 @@ def _source(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> di
 
 _BUILD = {
     "volume": _volume, "water": _water, "filters": _filters, "heaters": _heaters, "kit": _kit, "source": _source,
+    "changes": _changes,
 }  # fmt: skip

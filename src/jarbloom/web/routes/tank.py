@@ -16,7 +16,8 @@ from jarbloom.units import number
 from jarbloom.views.drawn.headroom import headroom
 from jarbloom.views.drawn.turned import turned
 from jarbloom.views.tank.deaths import deaths_page
-from jarbloom.views.tank.now import now_page, upset_page
+from jarbloom.views.tank.now import now_page
+from jarbloom.views.tank.upset_page import upset_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed, back_to
 from jarbloom.web.forms.fields import parse_date
@@ -24,7 +25,7 @@ from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/tanks/{slug}")
-GENERAL = ("name", "kit", "pace")  # what stands on the settings page; the rest is on the pages of setting up
+GENERAL = ("name", "kit", "pace", "changes")  # what stands on the settings page; the rest is on the pages of setting up
 
 
 def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more: object) -> HTMLResponse:
