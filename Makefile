@@ -7,7 +7,7 @@ PORT ?= 8112
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
 .DEFAULT_GOAL := help
-.PHONY: help demo run test test-fast lint bench calibrate follow screenshots lock clean
+.PHONY: help demo run test test-fast lint bench calibrate follow spikes screenshots lock clean
 
 help: ## print these lines
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 14
@@ -39,6 +39,9 @@ calibrate: $(VENV)/.dev ## live through 600 synthetic tanks and score the foreca
 
 follow: $(VENV)/.dev ## stock made-up tanks by following the advice day by day, against a rule of thumb, into docs/planner.md
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.follow --keep
+
+spikes: $(VENV)/.dev ## meet made-up spikes by the desk's plan and by "half now, half tomorrow", into docs/planner.md
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.follow.spikes --keep
 
 screenshots: $(VENV)/.dev ## make the pictures in docs/screenshots anew
 	@sh scripts/browser.sh

@@ -142,6 +142,12 @@ def _stands(w: Waters, levels: Levels) -> float:
     return float(_worst(w.tan, w.no2, _free(w.mixed, levels), levels))
 
 
+def _until(w: Waters, sample: Sample, days: float, levels: Levels) -> float:
+    """How far over the worse of the two comes before the next moment at which something can be done."""
+    _, _, tan_most, no2_most = ahead(sample, w.tan, w.no2, w.days, days)
+    return float(_worst(tan_most, no2_most, _free(w.mixed, levels), levels))
+
+
 @dataclass(frozen=True)
 class _Means:
     """What a change is made with: the largest share, and what new water does to pH and KH."""
@@ -224,9 +230,10 @@ def respond(
         waters = _later(waters, sample, (at - now).total_seconds() / 86400)
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         wait = again
+        until = (hours.next(at + wait) - at).total_seconds() / 86400
         if _stands(waters, levels) >= 1.0:
             reached_at = None
-            until = (hours.next(at + wait) - at).total_seconds() / 86400
+        if _until(waters, sample, until, levels) >= 1.0:
             f, held = means.share(waters, until) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True

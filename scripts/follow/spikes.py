@@ -1,0 +1,224 @@
+"""Spikes in film-world tanks met in two ways: by the desk's plan, and by 'half now, half tomorrow'."""
+
+from __future__ import annotations
+
+import argparse
+import copy
+import multiprocessing
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import Situation, situation
+from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
+from jarbloom.core.bloom.ensemble import Forecasting
+from jarbloom.core.bloom.forecast import forecast, limits_for
+from jarbloom.core.journal.book import stock
+from jarbloom.core.model.reference import Reference
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import ammonium_per_unionised
+from jarbloom.deeds.desk import reference
+from jarbloom.units import Units
+from scripts.calibrate.keeper import at
+from scripts.calibrate.report import between
+from scripts.calibrate.worlds import FilmWorld
+from scripts.follow.stock import Life, tank_and_wishes
+
+BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
+STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
+SPIKES, SEEDS = 10, 80
+CROWDED, MEALS = 2.0, 20.0  # times the animals that the plans are followed with; usual days of food in the one meal
+DOC = Path(__file__).parents[2] / "docs" / "planner.md"
+BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
+EVENING, DOES, MORNING = 18 / 24, 18.5 / 24, 8 / 24
+CAUSES = ("rinse", "rinse untold", "food", "bodies", "twice the animals")
+
+
+@dataclass(frozen=True)
+class Met:
+    """What one way of meeting a spike cost: fish-hours over the limits, litres, changes."""
+
+    unsafe_fish_hours: int
+    litres: float
+    changes: int
+
+
+@dataclass(frozen=True)
+class Spike:
+    """One upset lived twice from the same moment."""
+
+    seed: int
+    cause: str
+    volume_l: float
+    planned: Met
+    thumb: Met
+
+
+@dataclass
+class Watched:
+    """A life whose keeper does not know all of it, hour by hour."""
+
+    life: Life
+    untold: set[int]
+    reference: Reference
+    unsafe: int = 0
+    litres: float = 0.0
+    changes: int = 0
+
+    @property
+    def told(self) -> list:
+        return [e for e in self.life.log if e.id not in self.untold]
+
+    def live(self, to: float) -> None:
+        """Hour by hour; an hour over a limit counts for every head in the tank."""
+        life = self.life
+        while life.done_to < to - 1e-9:
+            now = life.done_to + 1 / 24
+            life.advance(now)
+            living = stock(life.log, at(now).date())
+            limits = limits_for(living, self.reference, life.tank)
+            world, temp = life.world, life.tank.temp_c
+            nh3 = world.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -world.ph())
+            if nh3 >= limits.nh3 or world.no2 >= limits.no2:
+                self.unsafe += sum(g.count for g in living)
+
+    def change(self, when: float, litres: float) -> None:
+        self.life.change(when, litres)
+        self.litres += litres
+        self.changes += 1
+
+    def seen(self, when: float, seed: int) -> Situation:
+        life, now = self.life, at(when)
+        settings = Forecasting(members=150, horizon_days=6, seed=seed)
+        made = forecast(life.tank, self.told, now, self.reference, (), settings)
+        return situation(life.tank, self.told, (), made, self.reference, Units(), now)
+
+
+def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
+    """A stocked tank on the evening before its upset, with the upset in its log, told to the keeper or not."""
+    rng = np.random.default_rng((BASE, seed))
+    tank, wishes = tank_and_wishes(rng, reference)
+    tank = replace(tank, school="borrowed_media")
+    wishes = tuple(replace(w, count=round(CROWDED * w.count)) for w in wishes)
+    life = Life(tank, FilmWorld(tank, reference.media, np.random.default_rng((BASE, seed, 1))), reference, wishes)
+    life.add("bacteria", 8 / 24, source="borrowed", share=25)
+    for day in range(1, STOCKED, 2):
+        life.dose(day + 9 / 24)
+    life.change(STOCKED + 8 / 24, 0.7 * net_l(tank))
+    for group in wishes:
+        life.arrive(STOCKED + 9 / 24, group)
+    for day in range(STOCKED + 1, UPSET, 3):
+        life.advance(day + EVENING)
+        life.test(day + EVENING)
+    cause, before = CAUSES[seed % len(CAUSES)], len(life.log)
+    when = UPSET + 10 / 24
+    if cause.startswith("rinse"):
+        life.add("media", when, how="tap", share=100)
+    elif cause == "food":
+        life.add("feed", when, grams=MEALS * usual_feed_g_day(wishes, reference.species, tank.temp_c, at(UPSET).date()))
+    elif cause == "bodies":
+        kind = max(wishes, key=lambda g: load_of([replace(g, count=1)], reference.species, tank.temp_c).total)
+        life.add("death", when, species=kind.species, count=max(1, kind.count // 2), body="not_found")
+    else:
+        for group in wishes:
+            life.add("arrival", when, species=group.species, count=group.count, length_cm=group.length_cm)
+    untold = {e.id for e in life.log[before:]} if cause in ("rinse untold", "food", "bodies") else set()
+    watched = Watched(life, untold, reference)
+    watched.live(UPSET + 9 / 24)
+    watched.unsafe = 0
+    return watched, cause
+
+
+def by_plan(w: Watched, seed: int) -> Met:
+    """Tests every evening, changes what the desk says then and, until the next evening, at the hours that it says."""
+    for day in range(UPSET, UPSET + DAYS):
+        w.live(day + EVENING)
+        w.life.test(day + EVENING)
+        s = w.seen(day + EVENING + 0.25 / 24, seed)
+        todo = jobs(s)
+        if any(j.kind == "water_change" for j in todo) and s.response is not None:
+            for k, c in enumerate(s.response.changes):
+                days_on = (c.at - s.now).total_seconds() / 86400
+                when = day + DOES if k == 0 and days_on <= 0 else day + EVENING + days_on
+                if when < day + 1 + EVENING - 1 / 24:
+                    w.live(when)
+                    w.change(when, c.litres)
+        if s.over:
+            w.life.add("feed", day + 1 + MORNING, grams=0)
+    w.live(UPSET + DAYS)
+    return Met(w.unsafe, round(w.litres), w.changes)
+
+
+def by_thumb(w: Watched, seed: int) -> Met:
+    """Tests as often; half of the water when a test is over the limits, half the next evening, and so on."""
+    half_due = -1
+    for day in range(UPSET, UPSET + DAYS):
+        w.live(day + EVENING)
+        w.life.test(day + EVENING)
+        over = w.seen(day + EVENING + 0.25 / 24, seed).levels.over
+        if over or half_due == day:
+            w.live(day + DOES)
+            w.change(day + DOES, 0.5 * net_l(w.life.tank))
+        if over:
+            half_due = -1 if half_due == day else day + 1
+            w.life.add("feed", day + 1 + MORNING, grams=0)
+    w.live(UPSET + DAYS)
+    return Met(w.unsafe, round(w.litres), w.changes)
+
+
+def spike(seed: int, reference: Reference) -> Spike | None:
+    """None where no hour of either week was over the limits: that was no spike, whatever a test read."""
+    start, cause = upset_of(seed, reference)
+    planned, thumb = by_plan(copy.deepcopy(start), seed), by_thumb(copy.deepcopy(start), seed)
+    if not planned.unsafe_fish_hours and not thumb.unsafe_fish_hours:
+        return None
+    return Spike(seed, cause, round(net_l(start.life.tank)), planned, thumb)
+
+
+def table(found: Iterable[Spike]) -> str:
+    """For docs/planner.md."""
+    rows = sorted(found, key=lambda s: s.seed)
+    lines = ["| spike | tank | fish-hours over the limits: plan, thumb | water: plan, thumb | changes: plan, thumb |",
+             "| --- | --- | --- | --- | --- |"]  # fmt: skip
+    for s in rows:
+        a, b = s.planned, s.thumb
+        lines.append(
+            f"| {s.cause} | {s.volume_l} L | {a.unsafe_fish_hours}, {b.unsafe_fish_hours} | {a.litres} L, {b.litres} L "
+            f"| {a.changes}, {b.changes} |"
+        )
+    fewer = sum(s.planned.unsafe_fish_hours < s.thumb.unsafe_fish_hours for s in rows)
+    as_many = sum(s.planned.unsafe_fish_hours == s.thumb.unsafe_fish_hours for s in rows)
+    less = sum(s.planned.litres <= s.thumb.litres for s in rows)
+    both = sum(
+        s.planned.unsafe_fish_hours <= s.thumb.unsafe_fish_hours and s.planned.litres <= s.thumb.litres for s in rows
+    )
+    lines += ["", f"{len(rows)} spikes, {DAYS} days each. Fewer unsafe fish-hours by the plan in {fewer}, as many in "
+              f"{as_many}; no more water in {less}; neither more hours nor more water in {both}."]  # fmt: skip
+    return "\n".join(lines)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="spikes", description=__doc__)
+    parser.add_argument("--keep", action="store_true", help="write the numbers into docs/planner.md")
+    parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
+    given = parser.parse_args()
+    found: dict[int, Spike] = {}
+    with multiprocessing.get_context("fork").Pool(given.workers) as pool:
+        for seed, one in enumerate(pool.imap(partial(spike, reference=reference()), range(SEEDS))):  # in order of seeds
+            print(seed, one or "no spike", flush=True)
+            found |= {seed: one} if one else {}
+            if len(found) == SPIKES:
+                break
+    text = table(found.values())
+    print(text)
+    if given.keep:
+        DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, text), "utf-8")
+
+
+if __name__ == "__main__":
+    main()

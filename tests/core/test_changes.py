@@ -1,0 +1,148 @@
+"""Corrective changes solved on the members: what holds for every plan, and the small model that they are tried on."""
+
+import unittest
+from dataclasses import replace
+from datetime import datetime, time, timedelta
+
+import numpy as np
+
+from jarbloom.core.bloom.drivers import FuturePlan
+from jarbloom.core.bloom.ensemble import prepare, project
+from jarbloom.core.bloom.sample import UNFED, ahead, sample_of, still
+from jarbloom.core.model.hours import Hours, hours_from
+from jarbloom.core.model.tank import Source
+from jarbloom.core.upset.levels import levels
+from jarbloom.core.upset.response import BEAR_PH, respond
+from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import Limits, unionised_fraction
+from jarbloom.errors import Refused
+from tests.make import FEW, NOW, REFERENCE, ZONE, entry, numbered, tank, test_entry
+
+SCHOOLS = REFERENCE.schools.corrective
+FIRM = SCHOOLS["firm"]
+
+
+def spiked(ammonia="2", nitrite="0", ph="7.8", **more):
+    on = tank(ph=float(ph), kh_dkh=6.0, source=Source(float(ph), 6.0), **more)
+    return on, levels(on, numbered(test_entry(0, ammonia=ammonia, nitrite=nitrite, ph=ph)), NOW, Limits())
+
+
+class SmallModel(unittest.TestCase):
+    def test_without_a_bloom_what_comes_in_stays(self) -> None:
+        tan, no2, most, _ = ahead(still(3, 0.6), np.full(3, 1.0), np.full(3, 0.2), 0.0, 2.0)
+        np.testing.assert_allclose(tan, 1.0 + 0.6 * 2.0)
+        np.testing.assert_allclose(no2, 0.2)
+        np.testing.assert_allclose(most, tan)
+
+    def test_what_is_taken_from_ammonia_is_found_as_nitrite(self) -> None:
+        tan, no2, _, most = ahead(still(1, 0.0, v_a=2.0), np.array([1.0]), np.array([0.0]), 0.0, 1.0)
+        self.assertLess(tan[0], 0.2)
+        self.assertAlmostEqual(tan[0] + no2[0], 1.0)
+        self.assertAlmostEqual(most[0], no2[0])
+        _, less, _, _ = ahead(still(1, 0.0, v_a=2.0, v_b=2.0), np.array([1.0]), np.array([0.0]), 0.0, 1.0)
+        self.assertLess(less[0], no2[0])
+
+    def test_it_follows_the_whole_ensemble(self) -> None:
+        """Against the stepper with the same members, three days unfed: the middle and both edges, within 0.03 mg/L."""
+        fish = entry("arrival", 20, species="neon_tetra", count=12)
+        clean = [test_entry(d, ammonia="0", nitrite="0") for d in (12, 8, 4)]
+        log = numbered(fish, *clean, entry("media", 1, how="tap"), test_entry(0.1, ammonia="1", nitrite="0.25"))
+        whole = prepare(tank(), log, NOW, REFERENCE, FEW)
+        few = sample_of(whole)
+        self.assertLessEqual(few.size, 61)
+        until = (NOW + timedelta(days=4)).date()
+        path = project(whole, FuturePlan(feed_factor=UNFED, feed_factor_until=until), 4).path
+        for days in (1, 3):
+            tan, no2, _, _ = ahead(few, few.tan, few.no2, 0.0, days)
+            k = int(days * 24 / FEW.publish_h)
+            for small, full in ((tan, path.tan[k]), (no2, path.no2[k])):
+                gap = np.abs(np.quantile(small, (0.1, 0.5, 0.9)) - np.quantile(full, (0.1, 0.5, 0.9)))
+                self.assertLess(gap.max(), 0.03)
+
+
+class Plans(unittest.TestCase):
+    def test_nine_in_ten_stay_under_until_the_next_one_or_the_most_is_changed(self) -> None:
+        for key, school in SCHOOLS.items():
+            for ammonia, nitrite, gain in (("1", "0", 0.1), ("2", "1", 0.3), ("0.5", "2", 0.0)):
+                on, lv = spiked(ammonia, nitrite)
+                plan = respond(on, lv, still(61, gain), school, NOW)
+                self.assertTrue(plan.changes)
+                free = float(unionised_fraction(plan.changes[-1].ph_after, lv.temp_c, 0.0))
+                tops = {"tan": lv.tan.high, "no2": lv.no2.high}
+                for k, c in enumerate(plan.changes):
+                    left = {q: x * (1 - c.fraction) for q, x in tops.items()}
+                    following = plan.changes[k + 1].at if k + 1 < len(plan.changes) else c.at + timedelta(hours=6)
+                    tops = left | {"tan": left["tan"] + gain * (following - c.at).total_seconds() / 86400}
+                    at_most = c.fraction >= school.max_fraction - 0.5 / net_l(on) - 1e-9
+                    under = tops["tan"] * free < lv.limits.nh3 * 1.02 and tops["no2"] < lv.no2_acts_at * 1.02
+                    with self.subTest(school=key, ammonia=ammonia, change=k):
+                        self.assertTrue(under or at_most)
+
+    def test_no_more_than_is_needed(self) -> None:
+        """A twentieth less of the first change would not have kept nine in ten under until the next."""
+        on, lv = spiked("0.5", "0", "8.0")
+        plan = respond(on, lv, still(61, 0.1), SCHOOLS["strong"], NOW)
+        first = plan.changes[0]
+        self.assertLess(first.fraction, 0.70)
+        smaller = lv.tan.high * (1 - first.fraction + 0.06) + 0.1 * 0.5
+        self.assertGreater(smaller * float(unionised_fraction(8.0, lv.temp_c, 0.0)), lv.limits.nh3)
+
+    def test_a_bloom_that_carries_spares_water(self) -> None:
+        on, lv = spiked("2", "0")
+        bare, carried = (respond(on, lv, still(61, 0.3, v, v), FIRM, NOW) for v in (0.0, 3.0))
+        self.assertLess(carried.litres, bare.litres)
+        self.assertLessEqual(carried.within_limits_at, bare.within_limits_at)
+        self.assertLess(carried.minutes, bare.minutes)
+
+    def test_the_hours_at_home_are_kept(self) -> None:
+        on, lv = spiked("4", "0", home_hours="06:30-08:00, 19-22")
+        plan = respond(on, lv, still(61, 0.3), FIRM, NOW)
+        self.assertEqual(plan.changes[0].at, NOW)  # somebody stands there with a test
+        for c in plan.changes[1:]:
+            self.assertTrue(time(6, 30) <= c.at.time() <= time(8) or time(19) <= c.at.time() <= time(22), c.at)
+
+    def test_no_more_than_the_water_that_is_ready(self) -> None:
+        on, lv = spiked("4", "0", ready_l=20.0, ready_every_h=24.0)
+        plan = respond(on, lv, still(61), FIRM, NOW)
+        self.assertEqual(plan.held_by, "water")
+        self.assertTrue(all(c.litres <= 20.5 for c in plan.changes))
+        self.assertTrue(
+            all(b.at - a.at >= timedelta(hours=24) for a, b in zip(plan.changes, plan.changes[1:], strict=False))
+        )
+        free = respond(replace(on, ready_l=None), lv, still(61), FIRM, NOW)
+        self.assertGreater(free.changes[0].litres, 20.5)
+
+    def test_the_step_that_animals_bear_is_kept_unless_the_ammonia_is_worse(self) -> None:
+        on, lv = spiked("0", "2", "6.8")
+        on = replace(on, kh_dkh=2.0, source=Source(8.2, 14.0))
+        lv = replace(lv, kh_dkh=2.0)
+        plan = respond(on, lv, still(61), FIRM, NOW)
+        self.assertIn(plan.held_by, ("ph", "kh"))
+        self.assertLess(plan.changes[0].fraction, FIRM.max_fraction)
+        tender = respond(on, replace(lv, limits=Limits(nh3=0.01)), still(61), FIRM, NOW)
+        self.assertLessEqual(tender.changes[0].fraction, plan.changes[0].fraction)
+        self.assertLess(BEAR_PH[1], BEAR_PH[0])
+
+
+class AtHome(unittest.TestCase):
+    def test_the_next_moment_at_home(self) -> None:
+        hours = hours_from("17-22:30; 6.30 to 8:00")
+        day = datetime(2026, 11, 24, tzinfo=NOW.tzinfo)
+        for now, then in (("03:00", "06:30"), ("07:10", "07:10"), ("12:00", "17:00"), ("23:00", "30:30")):
+            h, m = map(int, then.split(":"))
+            with self.subTest(now=now):
+                at = day.replace(hour=int(now[:2]), minute=int(now[3:]))
+                self.assertEqual(hours.next(at), day + timedelta(hours=h, minutes=m))
+        self.assertEqual(str(hours), "06:30-08:00, 17:00-22:30")
+        self.assertEqual(hours_from(" "), Hours())
+        self.assertEqual(str(NOW.tzinfo), ZONE)
+
+    def test_what_is_refused(self) -> None:
+        for text in ("evenings", "22-6", "25:00-26:00", "8-12, 11-14", "8-8", "1-2,3-4,5-6,7-8,9-10,11-12,13-14"):
+            with self.subTest(text=text), self.assertRaises(Refused) as told:
+                hours_from(text)
+            self.assertEqual(told.exception.field, "home_hours")
+
+
+if __name__ == "__main__":
+    unittest.main()
