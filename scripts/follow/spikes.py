@@ -32,10 +32,11 @@ from scripts.follow.stock import Life, tank_and_wishes
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
 SPIKES, SEEDS = 10, 80
-CROWDED, MEALS = 2.0, 20.0  # times the animals that the plans are followed with; usual days of food in the one meal
+CROWDED, MEALS = 1.5, 20.0  # times the animals that the plans are followed with; usual days of food in the one meal
+SPIKE = 2.0  # times a limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
-EVENING, DOES, MORNING = 18 / 24, 18.5 / 24, 8 / 24
+EVENING, DOES, MORNING = 18 / 24, 19 / 24, 8 / 24
 CAUSES = ("rinse", "rinse untold", "food", "bodies", "twice the animals")
 
 
@@ -46,6 +47,7 @@ class Met:
     unsafe_fish_hours: int
     litres: float
     changes: int
+    worst: float
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,7 @@ class Watched:
     untold: set[int]
     reference: Reference
     unsafe: int = 0
+    worst: float = 0.0  # times the limit
     litres: float = 0.0
     changes: int = 0
 
@@ -84,7 +87,9 @@ class Watched:
             limits = limits_for(living, self.reference, life.tank)
             world, temp = life.world, life.tank.temp_c
             nh3 = world.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -world.ph())
-            if nh3 >= limits.nh3 or world.no2 >= limits.no2:
+            over = max(nh3 / limits.nh3, world.no2 / limits.no2)
+            self.worst = max(self.worst, round(float(over), 1))
+            if over >= 1.0:
                 self.unsafe += sum(g.count for g in living)
 
     def change(self, when: float, litres: float) -> None:
@@ -130,28 +135,41 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
     untold = {e.id for e in life.log[before:]} if cause in ("rinse untold", "food", "bodies") else set()
     watched = Watched(life, untold, reference)
     watched.live(UPSET + 9 / 24)
-    watched.unsafe = 0
+    watched.unsafe, watched.worst = 0, 0.0
     return watched, cause
 
 
 def by_plan(w: Watched, seed: int) -> Met:
-    """Tests every evening, changes what the desk says then and, until the next evening, at the hours that it says."""
-    for day in range(UPSET, UPSET + DAYS):
-        w.live(day + EVENING)
-        w.life.test(day + EVENING)
-        s = w.seen(day + EVENING + 0.25 / 24, seed)
-        todo = jobs(s)
-        if any(j.kind == "water_change" for j in todo) and s.response is not None:
-            for k, c in enumerate(s.response.changes):
-                days_on = (c.at - s.now).total_seconds() / 86400
-                when = day + DOES if k == 0 and days_on <= 0 else day + EVENING + days_on
-                if when < day + 1 + EVENING - 1 / 24:
-                    w.live(when)
-                    w.change(when, c.litres)
+    """Does what the desk says: changes when it says, tests two hours after each change and every evening, and asks anew
+    after every test."""
+    look = UPSET + EVENING
+    while look < UPSET + DAYS:
+        w.live(look)
+        w.life.test(look)
+        s = w.seen(look + 0.25 / 24, seed)
+        following = _evening_after(look)
+        plan = s.response.changes if s.response is not None and any(j.kind == "water_change" for j in jobs(s)) else ()
+        if plan and plan[0].at <= s.now:
+            w.live(look + 1 / 24)
+            w.change(look + 1 / 24, plan[0].litres)
+            following = min(following, _at_home(look + 3 / 24))
+        elif plan:
+            following = min(following, look + (plan[0].at - s.now).total_seconds() / 86400)
         if s.over:
-            w.life.add("feed", day + 1 + MORNING, grams=0)
+            w.life.add("feed", int(look) + 1 + MORNING, grams=0)
+        look = following
     w.live(UPSET + DAYS)
-    return Met(w.unsafe, round(w.litres), w.changes)
+    return Met(w.unsafe, round(w.litres), w.changes, w.worst)
+
+
+def _evening_after(look: float) -> float:
+    return int(look) + EVENING + (0 if look - int(look) < EVENING - 0.5 / 24 else 1)
+
+
+def _at_home(look: float) -> float:
+    """A look that would fall into the night waits for the morning."""
+    hour = look - int(look)
+    return look if MORNING <= hour <= 22.01 / 24 else int(look) + (hour > 0.5) + MORNING
 
 
 def by_thumb(w: Watched, seed: int) -> Met:
@@ -168,14 +186,14 @@ def by_thumb(w: Watched, seed: int) -> Met:
             half_due = -1 if half_due == day else day + 1
             w.life.add("feed", day + 1 + MORNING, grams=0)
     w.live(UPSET + DAYS)
-    return Met(w.unsafe, round(w.litres), w.changes)
+    return Met(w.unsafe, round(w.litres), w.changes, w.worst)
 
 
 def spike(seed: int, reference: Reference) -> Spike | None:
-    """None where no hour of either week was over the limits: that was no spike, whatever a test read."""
+    """None where the water never came to SPIKE times a limit: that was no spike, whatever a test read."""
     start, cause = upset_of(seed, reference)
     planned, thumb = by_plan(copy.deepcopy(start), seed), by_thumb(copy.deepcopy(start), seed)
-    if not planned.unsafe_fish_hours and not thumb.unsafe_fish_hours:
+    if max(planned.worst, thumb.worst) < SPIKE:
         return None
     return Spike(seed, cause, round(net_l(start.life.tank)), planned, thumb)
 

@@ -278,7 +278,7 @@ def causes() -> None:
     from jarbloom.formats.causes_md import upsets_page
 
     known = reference()
-    print(upsets_page(known.causes, known.acts, known.words.says), end="")
+    print(upsets_page(known.causes, known.courses, known.acts, known.words.says), end="")
 
 
 @app.command()

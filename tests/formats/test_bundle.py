@@ -276,7 +276,7 @@ class Advice(unittest.TestCase):
 class Upsets(unittest.TestCase):
     def test_the_page_of_causes_is_the_one_that_the_tables_give(self) -> None:
         kept = (DOCS / "upsets.md").read_text("utf-8")
-        made = upsets_page(REFERENCE.causes, REFERENCE.acts, REFERENCE.words.says)
+        made = upsets_page(REFERENCE.causes, REFERENCE.courses, REFERENCE.acts, REFERENCE.words.says)
         self.assertTrue(kept == made, "run: jarbloom causes > docs/upsets.md")
         self.assertEqual(kept.count("\n### "), len(REFERENCE.causes.rows))
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
 from jarbloom.core.model.causes import Aid, Answer, CauseGroup, CauseRow, Causes, DeskCheck
+from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
 from jarbloom.core.model.reference import EquipmentCheck, Media, Note
 from jarbloom.core.model.schools import (
@@ -168,6 +169,22 @@ def causes() -> Causes:
         if odd := (set(one.helps) - known) | ({one.act} - set(acts())):
             raise BadData(f"first_aid.toml, {one.act}: {', '.join(sorted(odd))} is not known.")
     return Causes(rows, groups, checks, aid)
+
+
+@cache
+def courses() -> Mapping[str, CourseRow]:
+    """Every finding, cause and caution that a course names is known."""
+    raw = [
+        {**r, "steps": tuple((float(hours), text) for hours, text in r["steps"])}
+        for r in _toml("courses.toml")["course"]
+    ]
+    rows = _rows(CourseRow, raw, "courses.toml")
+    for row in rows.values():
+        odd = (set(row.findings) - set(findings())) | (set(row.causes) - set(causes().rows))
+        odd |= ({row.caution} - {""}) - set(cautions())
+        if odd:
+            raise BadData(f"courses.toml, {row.key}: {', '.join(sorted(odd))} is not known.")
+    return rows
 
 
 def _each_tuple(row: dict[str, Any]) -> dict[str, Any]:

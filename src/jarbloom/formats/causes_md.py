@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from jarbloom.core.model.causes import Aid, CauseRow, Causes, DeskCheck
+from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow
 
 HEAD = """# What goes wrong, and how it is told apart
@@ -30,7 +31,9 @@ assessment.
 """
 
 
-def upsets_page(causes: Causes, acts: Mapping[str, ActRow], says: Mapping[str, str]) -> str:
+def upsets_page(
+    causes: Causes, courses: Mapping[str, CourseRow], acts: Mapping[str, ActRow], says: Mapping[str, str]
+) -> str:
     """The page as Markdown. `says`: the words of signs and events by key."""
     tokens = {a.token: f"{c.title.lower()}: {a.label}" for c in causes.checks.values() for a in c.answers}
     words = {**tokens, **says}
@@ -43,11 +46,36 @@ def upsets_page(causes: Causes, acts: Mapping[str, ActRow], says: Mapping[str, s
             f"{' ' + group.help if group.help else ''} Look again after {group.again_h:g} h.\n"
         )
         parts += [_cause(row, causes, acts, words) for row in rows]
+    parts.append(COURSES)
+    parts += [_course(c, causes) for c in courses.values()]
     parts.append("\n## Checks\n")
     parts += [_check(c) for c in causes.checks.values()]
     parts.append("\n## What first aid helps, and when it harms\n")
     parts += [_aid(a, acts, causes, words) for a in causes.aid.values()]
     return "\n".join(parts).rstrip() + "\n"
+
+
+COURSES = """
+## Next hours and days
+
+From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for the tank (`core/causes/clocks.py`):
+
+- **Oxygen after a power cut**: dO/dt = k (saturation - O) - R/V, k = K_L A/V with K_L 0.5 m/day still and 1.5 rippled; R is 0.3 mg an
+  hour for each g of animals at 25 C (twice that for ten degrees more) and 0.2 mg for each litre of tank; critical 3 mg/L, 4 for tender
+  ones and corals. 100 L, 0.30 m2, 200 g, 25 C from 7.5 mg/L: 7.5 h; in sea water from 6.2: 4.9 h; rippled: no end. Half is promised.
+- **Heat and cold**: cooled by 1 C an hour and 4 C a day at most, warmed by 1 C an hour (0.5 for eel-like and tender ones) and 4 C a day.
+- **Alkalinity** by 1 dKH and **salinity** by 1 g/kg a day at most. **Poison**: two halves an hour apart, then a third on three days.
+- **Feeding again**: a quarter to the second clean day after an upset, half to the fourth, three quarters to the seventh.
+- **Water changes** are solved on members of the forecast: the smallest share, in steps of a twentieth from a tenth up, after which nine
+  in ten stay under the limits until the next moment at home; at most the school's share, the water that is ready, a step of 0.5 pH and
+  3 dKH (0.3 and 1.5 for tender animals), unless free ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out.
+"""
+
+
+def _course(row: CourseRow, causes: Causes) -> str:
+    of = ", ".join(causes.rows[k].title.lower() for k in row.causes)
+    steps = "\n".join(f"  - {_hours(h) if h else 'now'}: {text}" for h, text in row.steps)
+    return f"- **{row.title}**" + (f" ({of})" if of else "") + f"\n{steps}"
 
 
 def _acts(keys: tuple[str, ...], acts: Mapping[str, ActRow]) -> str:

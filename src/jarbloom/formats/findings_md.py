@@ -67,7 +67,8 @@ def _finding(row: FindingRow, acts: Mapping[str, ActRow]) -> str:
 
 
 def _food(row: FindingRow) -> str:
-    return {Feeding.NONE: "none", Feeding.PINCH: "a pinch", Feeding.HALF: "half", Feeding.USUAL: "as usual"}[row.food]
+    return {Feeding.NONE: "none", Feeding.PINCH: "a pinch", Feeding.HALF: "half",
+            Feeding.MOST: "three quarters", Feeding.USUAL: "as usual"}[row.food]  # fmt: skip
 
 
 def _stands(row: FindingRow) -> str:

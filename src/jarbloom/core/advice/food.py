@@ -33,6 +33,7 @@ class Ration:
             Feeding.NONE: "Do not feed today.",
             Feeding.PINCH: f"A pinch at most, {figure(self.grams, 2)}{NBSP}g.",
             Feeding.HALF: f"Feed half, {figure(self.grams, 2)}{NBSP}g at most.",
+            Feeding.MOST: f"Feed three quarters, {figure(self.grams, 2)}{NBSP}g at most.",
             Feeding.USUAL: f"Feed {figure(self.grams, 2)}{NBSP}g at most.",
         }[self.level]
 

@@ -174,6 +174,7 @@ def _food(s: Situation) -> list[Job]:
         title = {
             Feeding.PINCH: f"Feed a pinch, {grams}{NBSP}g at most",
             Feeding.HALF: f"Feed half, {grams}{NBSP}g at most",
+            Feeding.MOST: f"Feed three quarters, {grams}{NBSP}g at most",
             Feeding.USUAL: f"Feed {grams}{NBSP}g at most",
         }[found.level]
         return [Job("feed", title, found.why, s.now, "today", amount=found.grams, unit="g", shorthand=f"fed {grams} g",

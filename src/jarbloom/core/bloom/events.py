@@ -61,6 +61,11 @@ def power_shift(where: str, hours: float) -> float:
     return at_a_day + slope * math.log(max(hours, 0.5) / 24)
 
 
+def power_loss(where: str, hours: float) -> float:
+    """Share of the colony that a power cut likely costs, the median of what the model takes."""
+    return 1 / (1 + math.exp(-(LOSS[where].mean + power_shift(where, hours))))
+
+
 def culture_of(body: Bacteria, on: date, salinity_g_kg: float) -> tuple[str, float]:
     """(key in SEEDING, share of the seed that counts) of a logged culture: a bottle past its date is taken as one that
     came warm, and media from water of another salinity lose what a jump of salinity costs a colony (judgement)."""

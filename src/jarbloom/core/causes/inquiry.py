@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from jarbloom.core.causes.aftermath import Recalled, recalled
 from jarbloom.core.causes.checks import NextCheck, next_checks
+from jarbloom.core.causes.courses import Course, courses_of
 from jarbloom.core.causes.first_aid import FirstAid, first_aid
 from jarbloom.core.causes.ranking import Ranking, rank
 from jarbloom.core.findings.facts import Facts
@@ -22,6 +23,7 @@ class Inquiry:
     aid: FirstAid
     asks_why: bool
     recalled: tuple[Recalled, ...] = ()
+    courses: tuple[Course, ...] = ()
 
 
 def inquire(facts: Facts, findings: Findings, change_asked: bool) -> Inquiry:
@@ -30,7 +32,8 @@ def inquire(facts: Facts, findings: Findings, change_asked: bool) -> Inquiry:
     asks = _asks_why(ranking, findings)
     aid = first_aid(ranking, findings, facts.reference, change_asked)
     checks = next_checks(ranking, facts) if asks else ()
-    return Inquiry(ranking, checks, aid, asks, recalled(facts, ranking.evidence))
+    courses = courses_of(facts, findings, ranking, asks)
+    return Inquiry(ranking, checks, aid, asks, recalled(facts, ranking.evidence), courses)
 
 
 def _asks_why(ranking: Ranking, findings: Findings) -> bool:

@@ -194,6 +194,25 @@ def upset_open(facts: Facts) -> Iterable[Found]:
     yield Found(f"The upset of {upset.since:%-d %b} is not over: {words}; two in a row are asked.", facts.now)
 
 
+@rule("feeding_ladder")
+def feeding_ladder(facts: Facts) -> Iterable[Found]:
+    """Back to the whole ration in steps: a colony that stood is smaller than the appetite."""
+    upset = facts.episode
+    if upset is None or upset.over_on is None or not facts.alive:
+        return
+    day = (facts.now.date() - upset.over_on).days + 1
+    rung = next(((last, food) for last, food in LADDER if day <= last), None)
+    if rung is None:
+        return
+    on = upset.over_on + timedelta(days=LADDER[-1][0])
+    words = {Feeding.PINCH: "a quarter", Feeding.HALF: "half", Feeding.MOST: "three quarters"}[rung[1]]
+    yield Found(f"Day {day} after the upset: {words} of the food, all of it from {on:%a %-d %b}.", facts.now,
+                feeding=rung[1])  # fmt: skip
+
+
+LADDER = ((2, Feeding.PINCH), (4, Feeding.HALF), (7, Feeding.MOST))  # to which day after the upset, and how much
+
+
 @rule("never_answered")
 def never_answered(facts: Facts) -> Iterable[Found]:
     lv = facts.levels

@@ -25,12 +25,13 @@ class Feeding(IntEnum):
     NONE = 0
     PINCH = 1
     HALF = 2
-    USUAL = 3
+    MOST = 3
+    USUAL = 4
 
     @property
     def share(self) -> float:
         """Of a usual ration."""
-        return (0.0, 0.2, 0.5, 1.0)[self]
+        return (0.0, 0.25, 0.5, 0.75, 1.0)[self]
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from jarbloom.core.model.causes import Causes
+from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, FindingRow
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.species import Species
@@ -63,6 +64,7 @@ class Reference:
     findings: Mapping[str, FindingRow]
     acts: Mapping[str, ActRow]
     causes: Causes = field(default_factory=Causes)
+    courses: Mapping[str, CourseRow] = field(default_factory=dict)
     retired: frozenset[str] = frozenset()
 
     @property

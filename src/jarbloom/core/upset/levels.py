@@ -194,6 +194,7 @@ class Episode:
 
     since: datetime
     clean_days: int
+    over_on: date | None = None  # the day that ended it
 
     @property
     def open(self) -> bool:
@@ -229,4 +230,6 @@ def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | N
             clean.pop()  # the day's last readings of both decide
         elif verdict and (not clean or entry.day > clean[-1]) and entry.day > since.day:
             clean.append(entry.day)
-    return Episode(since.at, min(len(clean), CLEAN_DAYS)) if since is not None else None
+    if since is None:
+        return None
+    return Episode(since.at, min(len(clean), CLEAN_DAYS), clean[CLEAN_DAYS - 1] if len(clean) >= CLEAN_DAYS else None)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-import random
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, Recalled, account, lessons, over
 from jarbloom.core.causes.checks import NextCheck
+from jarbloom.core.causes.courses import Course
 from jarbloom.core.causes.evidence import Piece
 from jarbloom.core.causes.first_aid import USES_WATER, FirstAid
 from jarbloom.core.causes.inquiry import Inquiry, inquire
@@ -19,11 +19,11 @@ from jarbloom.core.causes.ranking import Ranked, Ranking
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.reference import Reference
-from jarbloom.core.upset.binder import binder_clock
-from jarbloom.units import NBSP, percent
+from jarbloom.units import NBSP
 from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.stipple import open_dots
+from jarbloom.views.tank.binder import BinderLine, binder_line
 
-BAR_W, BAR_H = 150.0, 12.0  # px
 BORNE, OPEN_END = 100.0, 50.0  # px: of the best cause, borne out by the log and not ruled out
 SHOWN_CAUSES, SHOWN_PIECES = 6, 3
 STRIP_MOST = 5
@@ -60,6 +60,16 @@ class AidLine:
 
 
 @dataclass(frozen=True)
+class CourseCard:
+    """The next hours and days: when, and what, with this tank's figures."""
+
+    title: str
+    clock: str
+    steps: tuple[tuple[str, str], ...]
+    caution: str
+
+
+@dataclass(frozen=True)
 class AnswerTap:
     label: str
     token: str
@@ -75,18 +85,6 @@ class CheckCard:
     answers: tuple[AnswerTap, ...]
     reading: str
     caution: str
-
-
-@dataclass(frozen=True)
-class BinderLine:
-    """`surely`, `perhaps`, `now`: px on a strip of BINDER_W."""
-
-    words: str
-    surely: float
-    now: float
-    dots: str
-    ticks: tuple[tuple[float, str], ...]
-    hint: str
 
 
 @dataclass(frozen=True)
@@ -113,6 +111,7 @@ class DeskCauses:
     held: tuple[tuple[str, str], ...]
     never: tuple[str, ...]
     checks: tuple[CheckCard, ...]
+    courses: tuple[CourseCard, ...]
     aside: str
     again: str
     binder: BinderLine | None
@@ -139,7 +138,8 @@ def desk_causes(seen: TankSeen, inquiry: Inquiry) -> DeskCauses:
         _call(ranking, checks, enough), enough, tuple(_line(c, ranking, s) for c in shown),
         tuple(_line(c, ranking, s) for c in ranking.causes[: SHOWN_CAUSES + 6] if c not in shown),
         _strip(seen, helping, enough), _held(helping, seen) if enough else (), helping.never,
-        tuple(_card(c, s) for c in checks), _aside(ranking, s), _again(ranking, s) if enough else "",
+        tuple(_card(c, s) for c in checks), tuple(_course(c, s) for c in inquiry.courses), _aside(ranking, s),
+        _again(ranking, s) if enough else "",
         binder_line(s), sign_groups(),
         tuple(CHANGED_LATELY.items()), _closing(s, ranking), tuple(_recalled(r) for r in inquiry.recalled),
         tuple(f"{e.at:%-d %b %Y}: {e.body.words(s.reference.species, s.units)}" for e in lessons(s.facts)[:6]),
@@ -222,15 +222,6 @@ def _missing(c: Ranked, ranking: Ranking) -> tuple[str, ...]:
     return ()
 
 
-def open_dots(start: float, end: float, key: str) -> str:
-    """Stipple from `start` to `end` px, thinner towards the end: how far a cause is not ruled out."""
-    rng = random.Random(key)  # the same at each visit
-    n = round((end - start) * 1.1)
-    spots = sorted((start + (end - start) * rng.random() ** 1.7, 3 + (BAR_H - 3) * rng.random()) for _ in range(n))
-    dots = [f"M{r1(x)} {r1(y)}h0" for x, y in spots]
-    return "".join(dots)
-
-
 def _strip(seen: TankSeen, helping: FirstAid, enough: bool) -> tuple[AidLine, ...]:
     """What the assessment asks for today, then what else helps under the leading causes; what works fastest first."""
     s, acts = seen.situation, seen.situation.reference.acts
@@ -287,6 +278,21 @@ def _card(found: NextCheck, s: Situation) -> CheckCard:
     )  # fmt: skip
 
 
+def _course(c: Course, s: Situation) -> CourseCard:
+    steps = tuple((_by_then(step.at, s.now), step.text) for step in c.steps)
+    return CourseCard(c.row.title, c.clock, steps, c.row.caution)
+
+
+def _by_then(at: datetime, now: datetime) -> str:
+    """'now', a time of today or tomorrow, later a day: the first hours are counted, the rest are slept over."""
+    if at <= now:
+        return "now"
+    if at - now <= timedelta(hours=14):
+        return f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"
+    days = (at.date() - now.date()).days
+    return "tomorrow" if days == 1 else f"{at:%a %-d %b}"
+
+
 def _aside(ranking: Ranking, s: Situation) -> str:
     """What nothing in the log speaks for, where the log is long enough to say so."""
     start = s.now - timedelta(days=SET_ASIDE_DAYS)
@@ -303,28 +309,3 @@ def _again(ranking: Ranking, s: Situation) -> str:
     hours = min(s.reference.causes.group_of(c.row).again_h for c in ranking.leading)
     at = s.now + timedelta(hours=hours)
     return f"Look again at {at:%H:%M}" + (f" on {at:%A}" if at.date() != s.now.date() else "") + "."
-
-
-BINDER_W = 412.0
-
-
-def binder_line(s: Situation) -> BinderLine | None:
-    """The strip of hours of a detoxifier: surely bound, then perhaps."""
-    clock = binder_clock(s.entries, s.now)
-    if clock is None:
-        return None
-    whole = (clock.gone_at - clock.entry.at) / timedelta(hours=1)
-
-    def x(hours: float) -> float:
-        return r1(BINDER_W * hours / whole)
-
-    surely = x((clock.surely_until - clock.entry.at) / timedelta(hours=1))
-    retest = f" Test again at {clock.retest_at:%a %H:%M}." if clock.retest_at else ""
-    return BinderLine(
-        f"{clock.entry.body.words(s.reference.species, s.units)}, {clock.entry.at:%a %H:%M}: about "
-        f"{percent(clock.bound)} of what was free then is still bound",
-        surely, x((s.now - clock.entry.at) / timedelta(hours=1)), open_dots(surely, BINDER_W, "binder"),
-        tuple((x(h), f"{clock.entry.at + timedelta(hours=h):%a %H:%M}") for h in (0, 24, 48)),
-        f"A test still shows bound ammonia. No second measure before {clock.surely_until:%a %H:%M}, and only with air "
-        f"running: it takes oxygen.{retest}",
-    )  # fmt: skip

@@ -18,6 +18,7 @@ from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure, load_text
 from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
+from jarbloom.views.tank.binder import BinderLine, binder_line
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,7 @@ class NowPage:
     tabs: tuple[StepperTab, ...]
     overrides: tuple[str, ...]
     acting: bool
+    binder: BinderLine | None
 
 
 _MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
@@ -92,7 +94,7 @@ def now_page(seen: TankSeen) -> NowPage:
         headroom(s), headroom(s, 358, compact=True),
         section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0), units.volume(s.volume_l),
         load_text(s.forecast.sure), load_text(s.forecast.likely), units.volume(s.tank.media_l), tabs(s), _overrides(s),
-        s.acting,
+        s.acting, binder_line(s),
     )  # fmt: skip
 
 
