@@ -108,6 +108,16 @@ class OwnWorld:
         return copy.copy(self)
 
 
+# Share of the films that is lost, from and to: what sits on glass and bed stays in any case
+FILM_LOSES = {
+    "tap": (0.3, 0.9),
+    "replaced": (0.75, 0.97),
+    "dried": (0.7, 0.97),
+    "closed": (0.1, 0.7),
+    "tank_water": (0.0, 0.15),
+}
+
+
 class FilmWorld:
     """Another model on purpose: films that diffusion limits, that wake from dormancy, compete for space and
     detach, in a climate of day-by-day noise; guild parameters of other literature; a kit that errs in another way.
@@ -230,6 +240,11 @@ class FilmWorld:
 
     def _happen(self, h) -> None:
         ln = lambda sd: float(np.exp(sd * self.rng.standard_normal()))  # noqa: E731
+        if h.kind == "loss":
+            least, most = FILM_LOSES.get(h.key, (0.0, 0.3))
+            keep = 1 - h.share * float(self.rng.uniform(least, most))
+            self.film = [f * keep for f in self.film]
+            return
         if h.kind == "seed" and h.key == "borrowed":
             both = h.share * ln(0.8)
             self.film[0] += 2.0 * both

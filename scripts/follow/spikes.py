@@ -20,6 +20,7 @@ from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast, limits_for
 from jarbloom.core.journal.book import stock
 from jarbloom.core.model.reference import Reference
+from jarbloom.core.upset.levels import USUAL
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import ammonium_per_unionised
 from jarbloom.deeds.desk import reference
@@ -32,12 +33,12 @@ from scripts.follow.stock import Life, tank_and_wishes
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
 SPIKES, SEEDS = 10, 80
-CROWDED, MEALS = 1.5, 20.0  # times the animals that the plans are followed with; usual days of food in the one meal
-SPIKE = 2.0  # times a limit: a kit sees it
+CROWDED, MEALS = 2.0, 10.0  # times the animals that the plans are followed with; usual days of food in the one meal
+SPIKE = 2.0  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
 EVENING, DOES, MORNING = 18 / 24, 19 / 24, 8 / 24
-CAUSES = ("rinse", "rinse untold", "food", "bodies", "twice the animals")
+CAUSES = ("new media", "new media, untold", "food, untold", "bodies, untold", "twice the animals")
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,7 @@ class Watched:
     untold: set[int]
     reference: Reference
     unsafe: int = 0
-    worst: float = 0.0  # times the limit
+    worst: float = 0.0  # times the usual limit
     litres: float = 0.0
     changes: int = 0
 
@@ -88,7 +89,7 @@ class Watched:
             world, temp = life.world, life.tank.temp_c
             nh3 = world.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -world.ph())
             over = max(nh3 / limits.nh3, world.no2 / limits.no2)
-            self.worst = max(self.worst, round(float(over), 1))
+            self.worst = max(self.worst, round(max(nh3 / USUAL.nh3, world.no2 / USUAL.no2), 1))
             if over >= 1.0:
                 self.unsafe += sum(g.count for g in living)
 
@@ -122,17 +123,17 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
         life.test(day + EVENING)
     cause, before = CAUSES[seed % len(CAUSES)], len(life.log)
     when = UPSET + 10 / 24
-    if cause.startswith("rinse"):
-        life.add("media", when, how="tap", share=100)
-    elif cause == "food":
+    if cause.startswith("new media"):
+        life.add("media", when, how="replaced", share=100)
+    elif cause.startswith("food"):
         life.add("feed", when, grams=MEALS * usual_feed_g_day(wishes, reference.species, tank.temp_c, at(UPSET).date()))
-    elif cause == "bodies":
+    elif cause.startswith("bodies"):
         kind = max(wishes, key=lambda g: load_of([replace(g, count=1)], reference.species, tank.temp_c).total)
         life.add("death", when, species=kind.species, count=max(1, kind.count // 2), body="not_found")
     else:
         for group in wishes:
             life.add("arrival", when, species=group.species, count=group.count, length_cm=group.length_cm)
-    untold = {e.id for e in life.log[before:]} if cause in ("rinse untold", "food", "bodies") else set()
+    untold = {e.id for e in life.log[before:]} if "untold" in cause else set()
     watched = Watched(life, untold, reference)
     watched.live(UPSET + 9 / 24)
     watched.unsafe, watched.worst = 0, 0.0
@@ -140,14 +141,16 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
 
 
 def by_plan(w: Watched, seed: int) -> Met:
-    """Does what the desk says: changes when it says, tests two hours after each change and every evening, and asks anew
-    after every test."""
+    """Does what the desk says: changes when it says, tests again where it doubts a reading, two hours after each change
+    and every evening, and asks anew after every test."""
     look = UPSET + EVENING
     while look < UPSET + DAYS:
         w.live(look)
         w.life.test(look)
         s = w.seen(look + 0.25 / 24, seed)
         following = _evening_after(look)
+        if s.findings.has("repeat_high"):
+            following = look + 1 / 24  # asked to test again before anything is believed
         plan = s.response.changes if s.response is not None and any(j.kind == "water_change" for j in jobs(s)) else ()
         if plan and plan[0].at <= s.now:
             w.live(look + 1 / 24)

@@ -12,7 +12,7 @@ from jarbloom.core.bloom.sample import UNFED, ahead, sample_of, still
 from jarbloom.core.model.hours import Hours, hours_from
 from jarbloom.core.model.tank import Source
 from jarbloom.core.upset.levels import levels
-from jarbloom.core.upset.response import BEAR_PH, respond
+from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.errors import Refused
@@ -73,7 +73,8 @@ class Plans(unittest.TestCase):
                     left = {q: x * (1 - c.fraction) for q, x in tops.items()}
                     following = plan.changes[k + 1].at if k + 1 < len(plan.changes) else c.at + timedelta(hours=6)
                     tops = left | {"tan": left["tan"] + gain * (following - c.at).total_seconds() / 86400}
-                    at_most = c.fraction >= school.max_fraction - 0.5 / net_l(on) - 1e-9
+                    day = sum(x.fraction for x in plan.changes[: k + 1] if c.at - x.at < timedelta(days=1))
+                    at_most = max(c.fraction / school.max_fraction, day / DAY_SHARE) >= 1 - 3.0 / net_l(on)
                     under = tops["tan"] * free < lv.limits.nh3 * 1.02 and tops["no2"] < lv.no2_acts_at * 1.02
                     with self.subTest(school=key, ammonia=ammonia, change=k):
                         self.assertTrue(under or at_most)
@@ -111,6 +112,29 @@ class Plans(unittest.TestCase):
         )
         free = respond(replace(on, ready_l=None), lv, still(61), FIRM, NOW)
         self.assertGreater(free.changes[0].litres, 20.5)
+
+    def test_no_more_than_the_whole_volume_in_a_day_what_was_changed_before_counted(self) -> None:
+        on, lv = spiked("2", "2", "7.4")
+        for before in (0.0, 0.6):
+            done = ((NOW - timedelta(hours=3), before),) if before else ()
+            plan = respond(on, replace(lv, lately=done), still(61, 0.2), FIRM, NOW)
+            made = [*done, *((c.at, c.fraction) for c in plan.changes)]
+            for at, _ in made:
+                day = sum(f for when, f in made if timedelta(0) <= at - when < timedelta(days=1))
+                self.assertLessEqual(day, DAY_SHARE + 1.0 / net_l(on))
+            self.assertLessEqual(plan.changes[0].fraction, 0.5 if not before else 0.41)
+        worse, bad = spiked("8", "0", "8.4")
+        strained = respond(worse, replace(bad, lately=((NOW - timedelta(hours=2), 0.9),)), still(61), FIRM, NOW)
+        self.assertGreaterEqual(strained.changes[0].fraction, 0.45)  # the ammonia is worse than the strain
+
+    def test_a_source_that_nobody_told_of_goes_on(self) -> None:
+        on, lv = spiked("2", "0")
+        quiet = still(61, 0.1)
+        found = with_unexplained(quiet, lv.tan, 1.0)
+        self.assertAlmostEqual(float(found.gain[0]), 0.1 + 2.0)
+        self.assertAlmostEqual(float(with_unexplained(quiet, lv.tan, 9.0).gain[0]), 0.1 + 2.0 / 3)
+        self.assertIs(with_unexplained(replace(quiet, tan=quiet.tan + 1.9), lv.tan, 1.0).gain, quiet.gain)
+        self.assertGreater(respond(on, lv, found, FIRM, NOW).litres, respond(on, lv, quiet, FIRM, NOW).litres)
 
     def test_the_step_that_animals_bear_is_kept_unless_the_ammonia_is_worse(self) -> None:
         on, lv = spiked("0", "2", "6.8")

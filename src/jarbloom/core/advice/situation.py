@@ -30,8 +30,8 @@ from jarbloom.core.setup.probe import ProbeSays
 from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
 from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank, wanted
 from jarbloom.core.upset.courses import UpsetCourse
-from jarbloom.core.upset.levels import Episode, Levels, episode, levels
-from jarbloom.core.upset.response import Response, respond
+from jarbloom.core.upset.levels import Episode, Levels, episode, levels, rose_within
+from jarbloom.core.upset.response import Response, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units, load_text
 
@@ -122,7 +122,8 @@ def situation(
     response = None
     if living and findings.has(*OVER):
         school = reference.schools.corrective[tank.corrective]
-        response = respond(tank, found, forecast.sample, school, now, findings.change_most)
+        source = with_unexplained(forecast.sample, found.tan, rose_within(known, deciding["ammonia"].reading))
+        response = respond(tank, found, source, school, now, findings.change_most)
     by_id = {b.id: b for b in batches}
     gates = tuple(
         gate(tank, known, by_id[o.batch_id], o, forecast, reference, units, findings)

@@ -23,6 +23,7 @@ class CauseGroup:
     again_h: float
     resume_days: int = 14
     help: str = ""
+    setting: str = ""
     supports: Mapping[str, float] = field(default_factory=dict)
     opposes: Mapping[str, float] = field(default_factory=dict)
 
@@ -58,6 +59,7 @@ class CauseRow:
     slow: bool = False
     urgent_vet: bool = False
     resume_days: int | None = None
+    setting: str = ""  # of the tank, that prevents it: a key of views/tank/desk.py, SETTINGS
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,10 @@ class Causes:
     def resume_days(self, row: CauseRow) -> int:
         """How long new animals wait once an upset of this cause is over."""
         return row.resume_days if row.resume_days is not None else self.group_of(row).resume_days
+
+    def setting(self, row: CauseRow) -> str:
+        """The setting of the tank that prevents it, empty where there is none."""
+        return row.setting or self.group_of(row).setting
 
     def supports(self, row: CauseRow) -> dict[str, float]:
         return {**self.group_of(row).supports, **row.supports}

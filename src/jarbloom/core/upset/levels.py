@@ -66,6 +66,7 @@ class Levels:
     kh_dkh: float = 0.0
     kh_measured: bool = False
     ph_age_days: float | None = None  # of the last reading, where it is too old to stand for itself
+    lately: tuple[tuple[datetime, float], ...] = ()  # shares of the water that were changed in the last day
     no2_acts_at: float = 0.25  # sea water acts at ten times the limit, whatever the school on its gate
 
     @property
@@ -178,8 +179,26 @@ def levels(
         kh_dkh,
         kh is not None,
         (as_of - ph.at).total_seconds() / 86400 if ph and not fresh_ph else None,
+        _lately(log, tank, as_of),
         acts_at_no2(tank, limits),
     )
+
+
+def _lately(log: Log, tank: Tank, as_of: datetime) -> tuple[tuple[datetime, float], ...]:
+    volume = net_l(tank)
+    return tuple((e.at, e.body.litres / volume) for e in log.kinds(Change)[-20:] if as_of - e.at < timedelta(days=1))
+
+
+def rose_within(log: Log, reading: LastReading | None) -> float:
+    """Days from the last lower reading of ammonia to this one; a day where there is none."""
+    if reading is None:
+        return 1.0
+    lower = [
+        e.at
+        for e in log.kinds(Tested)[-60:]
+        if e.at < reading.at and any(r.quantity == "ammonia" and r.seen < reading.reading.low for r in e.readings)
+    ]
+    return (reading.at - lower[-1]).total_seconds() / 86400 if lower else 1.0
 
 
 def _free(tan: Spread, ph: float, temp_c: float, salinity: float) -> Spread:

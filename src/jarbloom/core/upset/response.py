@@ -4,13 +4,14 @@ what the animals bear and what water there is, that keep nine in ten members und
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.bloom.sample import Sample, ahead
+from jarbloom.core.bloom.sample import Sample, ahead, still
 from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
@@ -36,6 +37,7 @@ RETEST = timedelta(hours=2)
 # ammonia is worse than the step would be, the step is taken.
 BEAR_PH, BEAR_KH = (0.5, 0.3), (3.0, 1.5)
 WORSE_THAN_A_STEP_NH3 = 0.2
+DAY_SHARE = 1.0  # of the volume within a day in all: two halves take three quarters out; more is a strain of its own
 BUCKET_L, BUCKET_MIN, CHANGE_MIN = 10.0, 4.0, 10.0  # minutes for each bucket in and out, and to set up and clear away
 
 
@@ -71,6 +73,7 @@ class Response:
     within_limits_at: datetime | None = None
     no_better: bool = False  # with the water at hand every change would leave more free ammonia than none
     held_by: str = ""
+    source: Sample = field(default_factory=lambda: still(1))  # the members that it was solved on
 
     @property
     def litres(self) -> float:
@@ -100,6 +103,21 @@ def _salt(levels: Levels) -> Constants:
 def _free(mixed: MixedWater, levels: Levels) -> float:
     """Un-ionised share by the higher of the mixed and the aired pH."""
     return float(unionised_fraction(mixed.worst_ph, levels.temp_c, levels.salinity_g_kg))
+
+
+def with_unexplained(sample: Sample, seen: Spread | None, days: float) -> Sample:
+    """The same members with the source that nobody told of: what was read beyond what they hold came within `days`
+    (since ammonia last read lower), and goes on as fast. A meal or a body that is not in the log reads like this."""
+    if seen is None:
+        return sample
+    own = float(np.median(sample.tan))
+    if seen.low <= own + UNEXPLAINED_MG_N_L:
+        return sample
+    return replace(sample, gain=sample.gain + (seen.seen - own) / min(max(days, SOONEST_DAYS), SLOWEST_DAYS))
+
+
+UNEXPLAINED_MG_N_L = 0.1  # that the kit's lower edge lies over the middle of the members
+SOONEST_DAYS, SLOWEST_DAYS = 0.5, 3.0  # within which a hidden source has come to what was read (judgement)
 
 
 def _by_rank(ranks: Array, s: Spread) -> Array:
@@ -158,23 +176,34 @@ class _Means:
     most: float
     co2: float
 
+    def left(self, w: Waters, at: datetime, made: Sequence[tuple[datetime, float]]) -> float:
+        """The largest share at a moment: what is left of the day's, unless the ammonia is worse than the strain."""
+        if self.strained(w):
+            return self.most
+        spent = sum(share for when, share in made if at - when < timedelta(days=1))
+        return max(0.0, min(self.most, DAY_SHARE - spent))
+
+    def strained(self, w: Waters) -> bool:
+        free = float(np.quantile(w.tan, ENOUGH)) * _free(w.mixed, self.levels)
+        return free >= WORSE_THAN_A_STEP_NH3
+
     def mixed(self, w: Waters, f: float) -> MixedWater:
         return after_change_of(w.mixed, f, self.tank, _salt(self.levels), self.co2)
 
     def bears(self, w: Waters, after: MixedWater, share: float) -> str:
         """ph or kh where the step is more than the animals bear, empty where it is not."""
         tender = self.levels.limits.nh3 < USUAL.nh3
-        if float(np.quantile(w.tan, ENOUGH)) * _free(w.mixed, self.levels) >= WORSE_THAN_A_STEP_NH3:
+        if self.strained(w):
             return ""
         if abs(after.ph - w.mixed.ph) > BEAR_PH[tender]:
             return "ph"
         return "kh" if abs(after.kh - w.mixed.kh) > BEAR_KH[tender] else ""
 
-    def share(self, w: Waters, days: float) -> tuple[float, str]:
+    def share(self, w: Waters, days: float, most: float) -> tuple[float, str]:
         """The smallest share that keeps ENOUGH of the members under both limits for so many days, else the one that
         comes nearest, 0 when every share is worse than none; and what held larger ones back."""
-        n = max(0, round((self.most - LEAST_SHARE) / SHARE_STEP))
-        shares, held = [min(self.most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], ""
+        n = max(0, round((most - LEAST_SHARE) / SHARE_STEP))
+        shares, held = [min(most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], ""
         mixed = [self.mixed(w, f) for f in shares]
         for k in range(1, len(shares)):  # the smallest is always at hand
             held = self.bears(w, mixed[k], shares[k])
@@ -233,13 +262,15 @@ def respond(
         until = (hours.next(at + wait) - at).total_seconds() / 86400
         if _stands(waters, levels) >= 1.0:
             reached_at = None
-        if _until(waters, sample, until, levels) >= 1.0:
-            f, held = means.share(waters, until) if means.most > 0 else (0.0, "")
+        made = (*levels.lately, *((c.at, c.fraction) for c in changes))
+        left = means.left(waters, at, made)
+        if _until(waters, sample, until, levels) >= 1.0 and (left >= LEAST_SHARE - 1e-9 or not means.most):
+            f, held = means.share(waters, until, left) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True
                 break
             held_by = held_by or held or ("water" if ready < most and f >= means.most - 1e-9 else "")
-            litres = _carried(f, volume, means.most)
+            litres = _carried(f, volume, left)
             after = _changed(waters, litres / volume, means.mixed(waters, litres / volume), tank)
             frees = frees or after.mixed.worst_ph > waters.mixed.worst_ph + 0.05
             changes.append(_told(at, litres, volume, waters, after, levels))
@@ -261,6 +292,7 @@ def respond(
         reached_at,
         no_better,
         held_by,
+        sample,
     )
 
 

@@ -69,6 +69,18 @@ class Lane:
 
 
 @dataclass(frozen=True)
+class Suspect:
+    """When signs of a leading cause would begin by what set it off: earliest to latest, `usual` in between; px."""
+
+    title: str
+    words: str
+    y: float
+    left: float
+    right: float
+    usual: float | None
+
+
+@dataclass(frozen=True)
 class UpsetLine:
     """`window`: (left, right) px in which it began, None when nothing tells; the rest in px."""
 
@@ -79,6 +91,7 @@ class UpsetLine:
     y_ticks: tuple[Tick, ...]
     x_ticks: tuple[Tick, ...]
     lanes: tuple[Lane, ...]
+    suspects: tuple[Suspect, ...]
     window: tuple[float, float] | None
     window_words: str
     now_x: float
@@ -102,16 +115,35 @@ def upset_line(s: Situation, ranking: Ranking, width: float = 752.0) -> UpsetLin
     if evidence.signs or s.findings.pressing:
         left = max(x.at(clean), x.left) if clean and clean < began else max(x.at(began - timedelta(days=1)), x.left)
         window = (left, max(x.at(began), left + 3))
-    height = PLOT_BASE + LANE_H * len(LANES) + 34
+    suspects = tuple(_suspects(ranking, x, s.now)) if window else ()
+    rows = len(LANES) + len(suspects)
+    height = PLOT_BASE + LANE_H * rows + 34
     marks = tuple(_marks(entries, x, y))
     return UpsetLine(
-        width, height, PLOT_BASE + LANE_H * len(LANES) + 12, marks, tuple(y.ticks()),
+        width, height, PLOT_BASE + LANE_H * rows + 12, marks, tuple(y.ticks()),
         tuple(Tick(x.edge(d), f"{d:%a %-d}", d == s.now.date()) for d in _days(first, last)),
         tuple(_lane(name, kinds, n, entries, s, x) for n, (name, kinds) in enumerate(LANES)),
-        window, "it began in here" if window and window[1] - window[0] > 40 else "it began", x.at(s.now),
+        suspects, window, "it began in here" if window and window[1] - window[0] > 40 else "it began", x.at(s.now),
         f"Now {s.now:%H:%M}", y.y(s.levels.limits.no2) if marks else None,
         f"nitrite limit {s.levels.limits.no2:g}", _words(s, entries),
     )  # fmt: skip
+
+
+def _suspects(ranking: Ranking, x: TimeAxis, now: datetime) -> Iterable[Suspect]:
+    """Of the leading causes that something in the log could have set off."""
+    found = [(c, max((p for p in c.because if p.token in c.row.after), key=lambda p: p.at, default=None))
+             for c in ranking.leading[:SUSPECTS]]  # fmt: skip
+    for n, (c, piece) in enumerate((c, p) for c, p in found if p is not None):
+        first, usual, last = (piece.at + timedelta(hours=h) for h in c.row.onset_h)
+        if first.date() >= x.last or last < datetime.combine(x.first, datetime.min.time(), now.tzinfo):
+            continue
+        left, right = max(x.at(first), x.left), min(x.at(last), x.right)
+        mid = x.at(usual) if left <= x.at(usual) <= right else None
+        words = f"{c.row.title}: by {piece.words}, signs from {first:%a %H:%M} to {last:%a %-d %b}"
+        yield Suspect(c.row.title, words, r1(PLOT_BASE + LANE_H * (len(LANES) + n + 1)), r1(left), r1(right), mid)
+
+
+SUSPECTS = 3
 
 
 def _days(first: date, last: date) -> list[date]:

@@ -120,7 +120,7 @@ def ways(s: Situation) -> tuple[Way, ...]:
     found = [_way(s.response, s, True)]
     for key, school in s.reference.schools.corrective.items():
         if key != s.tank.corrective:
-            other = respond(s.tank, s.levels, s.forecast.sample, school, s.now, s.findings.change_most)
+            other = respond(s.tank, s.levels, s.response.source, school, s.now, s.findings.change_most)
             found.append(_way(other, s, False))
     return tuple(found)
 

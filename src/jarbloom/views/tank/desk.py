@@ -97,6 +97,7 @@ class Closing:
     account: str
     prevent: str
     waits: str
+    setting: tuple[str, str] | None  # of the tank, that prevents it: words, and the part of its settings
 
 
 @dataclass(frozen=True)
@@ -162,7 +163,20 @@ def _closing(s: Situation, ranking: Ranking) -> Closing:
         account(s.facts, ranking), first.prevent if first else "",
         f"New animals wait {days} clean days after it, and for what the gate asks." if days else
         "Nothing has to be waited for, beyond what the gate asks.",
+        SETTINGS.get(causes.setting(first)) if first else None,
     )  # fmt: skip
+
+
+SETTINGS = {
+    "quarantine": ("quarantine of newcomers", "settings"),
+    "acclimatising": ("how newcomers are acclimatised", "settings"),
+    "pace": ("the pace between batches", "settings"),
+    "kit": ("the kit, its steps and units", "settings"),
+    "source": ("the new water: chlorine, ammonia, conditioner", "setup/water"),
+    "heaters": ("a second heater of half the power", "setup/equipment"),
+    "lid": ("a lid", "setup/equipment"),
+    "surface": ("how the surface is moved", "setup/equipment"),
+}
 
 
 def _recalled(r: Recalled) -> str:
