@@ -33,7 +33,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
 SPIKES, SEEDS = 10, 80
-CROWDED, MEALS = 2.0, 10.0  # times the animals that the plans are followed with; usual days of food in the one meal
+CROWDED, MEALS = 2.0, 15.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 2.0  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
@@ -89,7 +89,7 @@ class Watched:
             world, temp = life.world, life.tank.temp_c
             nh3 = world.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -world.ph())
             over = max(nh3 / limits.nh3, world.no2 / limits.no2)
-            self.worst = max(self.worst, round(max(nh3 / USUAL.nh3, world.no2 / USUAL.no2), 1))
+            self.worst = max(self.worst, round(float(max(nh3 / USUAL.nh3, world.no2 / USUAL.no2)), 1))
             if over >= 1.0:
                 self.unsafe += sum(g.count for g in living)
 
@@ -129,7 +129,7 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
         life.add("feed", when, grams=MEALS * usual_feed_g_day(wishes, reference.species, tank.temp_c, at(UPSET).date()))
     elif cause.startswith("bodies"):
         kind = max(wishes, key=lambda g: load_of([replace(g, count=1)], reference.species, tank.temp_c).total)
-        life.add("death", when, species=kind.species, count=max(1, kind.count // 2), body="not_found")
+        life.add("death", when, species=kind.species, count=kind.count, body="not_found")
     else:
         for group in wishes:
             life.add("arrival", when, species=group.species, count=group.count, length_cm=group.length_cm)

@@ -481,7 +481,34 @@ class TanksAndPlans(Web):
         self.assertIn("After the upset of", self.get("/tanks/hall-96/stocking").text)
         self.assertIn("Swap by halves", self.get("/schedule").text)
         self.assertEqual(self.post("/tanks/hall-96/log/line", {"line": "media replaced"}).status_code, 303)
-        self.assertIn("You have been here before", self.get(desk).text)
+        for here in (desk, "/tanks/hall-96"):
+            self.assertIn("You have been here before", self.get(here).text)
+
+    def test_the_clock_of_a_detoxifier_stands_on_the_desk_on_now_and_on_the_dock(self) -> None:
+        self.assertNotIn("surely until", self.get("/tanks/hall-96").text)
+        self.assertEqual(self.post("/tanks/hall-96/log/line", {"line": "detox 5 ml"}).status_code, 303)
+        now = html.unescape(self.get("/tanks/hall-96").text)
+        self.assertEqual(now.count("surely until Wed 18:40"), 2)
+        self.assertIn("test again Wed 06:40", now)
+        self.assertIn("surely bound", self.get("/tanks/hall-96/upset").text)
+
+    def test_hours_at_home_and_water_that_is_ready_shape_the_plan(self) -> None:
+        where = "/tanks/hall-96/settings"
+        typed = self.fields(where)
+        for wrong, said in (
+            ({"home_hours": "evenings"}, "write hours from and to"),
+            ({"ready_every_h": "x"}, "not a number"),
+        ):
+            answer = self.post(where, typed | wrong)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.text)
+        self.assertIn('value="evenings"', self.post(where, typed | {"home_hours": "evenings"}).text)
+        chosen = typed | {"home_hours": "06:30-07:30, 20-22", "ready_l": "20"}
+        self.assertEqual(self.post(where, chosen).status_code, 303)
+        desk = self.get("/tanks/hall-96/upset").text
+        self.assertIn("Wed 06:40", desk)  # as much water is ready again twelve hours later
+        self.assertIn("Kept to the new water that is ready at a time", desk)
+        self.assertIn("Ways beside each other", desk)
 
     def test_a_die_off_is_saved_whole_or_not_at_all(self) -> None:
         page = self.get("/tanks/hall-96/deaths").text

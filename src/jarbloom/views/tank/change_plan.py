@@ -98,17 +98,17 @@ def reached_words(response: Response, s: Situation) -> str:
         )
     if not response.changes:
         return "The readings are below the limits."
-    if not response.reached or response.within_limits_at is None:
-        return (
-            "Water changes alone do not get below the limits within three days in nine of ten courses: test the tap "
-            f"water, use another source, and ask a veterinarian or fish-health professional. {ELSE}"
-        )
-    after = _when(response.within_limits_at, s.now)
     held = {
         "ph": " Kept small: the new water differs in pH, and the animals bear no larger step.",
         "kh": " Kept small: the new water differs in KH, and the animals bear no larger step.",
         "water": " Kept to the new water that is ready at a time.",
     }.get(response.held_by, "")
+    if not response.reached or response.within_limits_at is None:
+        return (
+            "Water changes alone do not get below the limits within three days in nine of ten courses: test the tap "
+            f"water, use another source, and ask a veterinarian or fish-health professional.{held} {ELSE}"
+        )
+    after = _when(response.within_limits_at, s.now)
     when = "first change" if after == "now" else f"change of {after}"
     return f"In nine of ten courses below the limits after the {when}, if the readings go as expected.{held}"
 

@@ -9,14 +9,15 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, TankSeen
-from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, Recalled, account, lessons, over
+from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, Recalled, account, lessons, over, recalled
 from jarbloom.core.causes.checks import NextCheck
 from jarbloom.core.causes.courses import Course
-from jarbloom.core.causes.evidence import Piece
+from jarbloom.core.causes.evidence import Evidence, Piece
 from jarbloom.core.causes.first_aid import USES_WATER, FirstAid
 from jarbloom.core.causes.inquiry import Inquiry, inquire
 from jarbloom.core.causes.ranking import Ranked, Ranking
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
+from jarbloom.core.journal.kinds.lesson import Lesson
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.reference import Reference
 from jarbloom.units import NBSP
@@ -177,6 +178,14 @@ SETTINGS = {
     "lid": ("a lid", "setup/equipment"),
     "surface": ("how the surface is moved", "setup/equipment"),
 }
+
+
+def here_before(s: Situation) -> tuple[str, ...]:
+    """Earlier upsets whose ground is trodden again, in words."""
+    assert s.facts is not None
+    if not s.facts.log.kinds(Lesson):
+        return ()
+    return tuple(_recalled(r) for r in recalled(s.facts, Evidence(s.facts)))
 
 
 def _recalled(r: Recalled) -> str:

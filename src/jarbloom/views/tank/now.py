@@ -19,6 +19,7 @@ from jarbloom.units import figure, load_text
 from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
 from jarbloom.views.tank.binder import BinderLine, binder_line
+from jarbloom.views.tank.desk import here_before
 
 
 @dataclass(frozen=True)
@@ -75,6 +76,7 @@ class NowPage:
     overrides: tuple[str, ...]
     acting: bool
     binder: BinderLine | None
+    recalled: tuple[str, ...]
 
 
 _MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
@@ -94,7 +96,7 @@ def now_page(seen: TankSeen) -> NowPage:
         headroom(s), headroom(s, 358, compact=True),
         section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0), units.volume(s.volume_l),
         load_text(s.forecast.sure), load_text(s.forecast.likely), units.volume(s.tank.media_l), tabs(s), _overrides(s),
-        s.acting, binder_line(s),
+        s.acting, binder_line(s), here_before(s),
     )  # fmt: skip
 
 
