@@ -202,8 +202,8 @@ class _Means:
     def share(self, w: Waters, days: float, most: float) -> tuple[float, str]:
         """The smallest share that keeps ENOUGH of the members under both limits for so many days, else the one that
         comes nearest, 0 when every share is worse than none; and what held larger ones back."""
-        n = max(0, round((most - LEAST_SHARE) / SHARE_STEP))
-        shares, held = [min(most, LEAST_SHARE + SHARE_STEP * k) for k in range(n + 1)], ""
+        steps = np.arange(LEAST_SHARE, most - 1e-9, SHARE_STEP).tolist() if most > LEAST_SHARE else []
+        shares, held = [*steps, most], ""
         mixed = [self.mixed(w, f) for f in shares]
         for k in range(1, len(shares)):  # the smallest is always at hand
             held = self.bears(w, mixed[k], shares[k])
