@@ -38,7 +38,7 @@ SPIKE = 2.0  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
 EVENING, DOES, MORNING = 18 / 24, 19 / 24, 8 / 24
-CAUSES = ("new media", "new media, untold", "food, untold", "bodies, untold", "twice the animals")
+CAUSES = ("food", "food, untold", "bodies", "bodies, untold", "new media")
 
 
 @dataclass(frozen=True)
@@ -123,16 +123,13 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
         life.test(day + EVENING)
     cause, before = CAUSES[seed % len(CAUSES)], len(life.log)
     when = UPSET + 10 / 24
-    if cause.startswith("new media"):
-        life.add("media", when, how="replaced", share=100)
-    elif cause.startswith("food"):
+    if cause.startswith("food"):
         life.add("feed", when, grams=MEALS * usual_feed_g_day(wishes, reference.species, tank.temp_c, at(UPSET).date()))
-    elif cause.startswith("bodies"):
+    elif cause == "new media":
+        life.add("media", when, how="replaced", share=100)
+    else:
         kind = max(wishes, key=lambda g: load_of([replace(g, count=1)], reference.species, tank.temp_c).total)
         life.add("death", when, species=kind.species, count=kind.count, body="not_found")
-    else:
-        for group in wishes:
-            life.add("arrival", when, species=group.species, count=group.count, length_cm=group.length_cm)
     untold = {e.id for e in life.log[before:]} if "untold" in cause else set()
     watched = Watched(life, untold, reference)
     watched.live(UPSET + 9 / 24)

@@ -75,7 +75,9 @@ class UpsetDesk(unittest.TestCase):
         p = upset_page(x)
         self.assertTrue(p.acting and p.open)
         self.assertEqual((p.rows[0].when, p.rows[0].now), ("now", True))
-        self.assertEqual({o.name for o in p.others}, {"gentle", "strong"})
+        self.assertEqual([w.name for w in p.ways], ["firm", "gentle", "strong"])
+        self.assertEqual([w.chosen for w in p.ways], [True, False, False])
+        self.assertTrue(all(w.changes and w.litres and w.safe and w.effort for w in p.ways))
         self.assertEqual([k for k, _ in p.recipe][:4], ["new water", "hot tap", "cold tap", "comes to"])
         self.assertTrue(any("thrown away" in c for c in p.changed))
         self.assertTrue(any("found dead" in c for c in p.seen))
@@ -103,10 +105,24 @@ class UpsetDesk(unittest.TestCase):
         p = upset_page(x)
         self.assertEqual((p.acting, p.rows, p.chart, p.recipe), (False, (), None, ()))
 
+    def test_suspects_are_drawn_from_what_set_them_off(self) -> None:
+        """New media at most ten days before: signs from half a day to two weeks after them, clipped to the axis."""
+        p = upset_page(in_trouble(FISH, SPIKE, entry("media", 2, how="replaced", share=100), on=tank(ph=8.0)))
+        suspects = {w.title: w for w in p.line.suspects}
+        media = suspects["The media were thrown out"]
+        self.assertIn("thrown away", media.words)
+        self.assertTrue(p.line.lanes[0].events == () or media.left > 58)
+        for w in suspects.values():
+            self.assertTrue(58 <= w.left < w.right <= p.line.width)
+            self.assertTrue(w.usual is None or w.left <= w.usual <= w.right)
+            self.assertGreater(w.y, p.line.lanes[-1].y)
+        self.assertEqual(upset_page(seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"))).line.suspects, ())
+
     def test_tap_that_cannot_help_is_told(self) -> None:
         source = replace(tank().source, ammonia_mg_n_l=3.0)
         x = seen(FISH, SPIKE, on=tank(ph=8.0, source=source))
         self.assertIn("alone do not get below", upset_page(x).reached)
+        self.assertIn("What else there is", upset_page(x).reached)
 
 
 class Bench(unittest.TestCase):

@@ -115,7 +115,7 @@ def upset_line(s: Situation, ranking: Ranking, width: float = 752.0) -> UpsetLin
     if evidence.signs or s.findings.pressing:
         left = max(x.at(clean), x.left) if clean and clean < began else max(x.at(began - timedelta(days=1)), x.left)
         window = (left, max(x.at(began), left + 3))
-    suspects = tuple(_suspects(ranking, x, s.now)) if window else ()
+    suspects = tuple(_suspects(ranking, x, s.now)) if window and ranking.enough else ()
     rows = len(LANES) + len(suspects)
     height = PLOT_BASE + LANE_H * rows + 34
     marks = tuple(_marks(entries, x, y))
