@@ -127,6 +127,37 @@ class Called(unittest.TestCase):
             self.assertEqual([h for h, _ in row.steps], sorted(h for h, _ in row.steps), row.key)
 
 
+class LittleToGoBy(unittest.TestCase):
+    """A useful answer with its doubt, or the one question that helps most."""
+
+    def test_nothing_but_they_die(self) -> None:
+        s = look(FISH, note("they die"))
+        found = inquire(s.facts, s.findings, False)
+        self.assertTrue(found.asks_why)
+        self.assertTrue(found.ranking.close or found.ranking.poor, "nobody can tell from that")
+        self.assertTrue(found.checks)
+        self.assertEqual(found.checks[0].check.stress, 0)
+        self.assertTrue({"air", "no_food"} & {h.act.key for h in found.aid.do} or s.findings.feeding < Feeding.USUAL)
+
+    def test_a_year_without_an_entry(self) -> None:
+        old = tank(started=(NOW - timedelta(days=500)).date())
+        fish = entry("arrival", 480, species="harlequin_rasbora", count=8)
+        s = look(fish, entry("observation", 0.02, signs=["gasping"]), on=old)
+        found = inquire(s.facts, s.findings, False)
+        self.assertTrue(found.asks_why and found.checks)
+        self.assertTrue(s.findings.has("stale", "never_tested"))
+        self.assertIn("air", {h.act.key for h in found.aid.do} | {a for f in s.findings for a in f.acts})
+
+    def test_told_three_days_late_it_is_the_same_upset(self) -> None:
+        def first(late: float) -> str:
+            spoilt = (entry("media", 1 + late, how="replaced"), test_entry(late + 0.05, ammonia="4", nitrite="0"))
+            s = look(FISH, *spoilt, entry("observation", late + 0.05, signs=["gasping"]))
+            return ranked(s).causes[0].key
+
+        self.assertEqual(first(3.0), first(0.0))
+        self.assertEqual(first(0.0), "colony_media")
+
+
 class Steps(unittest.TestCase):
     def test_cooling_takes_its_time(self) -> None:
         s = look(FISH, test_entry(0.05, temp="33"), on=tank(temp_c=25))

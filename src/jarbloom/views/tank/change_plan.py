@@ -78,6 +78,7 @@ def recipe_rows(response: Response, s: Situation) -> tuple[tuple[str, str], ...]
         lines.append(("conditioner", f"{figure(mix.conditioner_ml, 2)} mL, for {mix.conditioner_for}"))
     if s.levels.salinity_g_kg > 0:
         grams = salt_g(mix.litres, s.levels.salinity_g_kg, s.tank.salt_factor, mix.temp_c)
+        lines.append(("salt water", "mixed and aired a day before; in an emergency two hours under strong air"))
         lines.append((f"salt for {figure(s.levels.salinity_g_kg)}{NBSP}g/kg", f"{grams:.0f}{NBSP}g, dissolved first"))
     if abs(mix.step_c) >= 0.5:
         lines.append(("moves the tank by", s.units.temp_step(mix.step_c)))
