@@ -492,6 +492,17 @@ class TanksAndPlans(Web):
         self.assertIn("test again Wed 06:40", now)
         self.assertIn("surely bound", self.get("/tanks/hall-96/upset").text)
 
+    def test_what_can_hurt_a_person_has_its_caution_beside_the_cause(self) -> None:
+        desk = "/tanks/sunroom-112/upset"
+        for line, words in (
+            ("sore on the side of one tetra, red hole, it grows", "their infections pass to people"),
+            ("it smells of rotten eggs at the filter that stood", "hydrogen sulphide, a poison for you too"),
+            ("a tingle in the water when I reach in", "residual-current device"),
+        ):
+            with self.subTest(line=line):
+                self.assertEqual(self.post("/tanks/sunroom-112/log/line", {"line": f"note {line}"}).status_code, 303)
+                self.assertIn(words, html.unescape(self.get(desk).text))
+
     def test_hours_at_home_and_water_that_is_ready_shape_the_plan(self) -> None:
         where = "/tanks/hall-96/settings"
         typed = self.fields(where)

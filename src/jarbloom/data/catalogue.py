@@ -164,6 +164,8 @@ def causes() -> Causes:
     for row in rows.values():
         if odd := (set(row.checks) - set(checks)) | ({row.group} - set(groups)):
             raise BadData(f"causes.toml, {row.key}: {', '.join(sorted(odd))} is not known.")
+        if row.caution and row.caution not in cautions():
+            raise BadData(f"causes.toml, {row.key}: {row.caution} is no caution.")
     known = set(rows) | set(groups)
     for one in aid.values():
         if odd := (set(one.helps) - known) | ({one.act} - set(acts())):

@@ -59,6 +59,7 @@ class CauseRow:
     slow: bool = False
     urgent_vet: bool = False
     resume_days: int | None = None
+    caution: str = ""  # key of data/cautions.toml: it can hurt people
     setting: str = ""  # of the tank, that prevents it: a key of views/tank/desk.py, SETTINGS
 
 

@@ -52,6 +52,7 @@ class CauseLine:
     help: str
     prevent: str
     danger: bool
+    caution: str
 
 
 @dataclass(frozen=True)
@@ -231,6 +232,7 @@ def _line(c: Ranked, ranking: Ranking, s: Situation) -> CauseLine:
         c.key, c.row.title, c.fit, r1(whole), open_dots(whole, whole + OPEN_END * (0.4 + 0.6 * size), c.key),
         _pieces(c.because), _pieces(c.against) or _missing(c, ranking), c.row.says, c.row.tell, c.row.special,
         group.course, "A vet the same day." if c.row.urgent_vet else group.help, c.row.prevent, c.row.danger >= 3,
+        c.row.caution,
     )  # fmt: skip
 
 
