@@ -32,7 +32,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
-SPIKES, SEEDS = 10, 80
+SPIKES, SEEDS = 10, 200
 CROWDED, MEALS = 2.0, 15.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 2.0  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
@@ -105,8 +105,9 @@ class Watched:
         return situation(life.tank, self.told, (), made, self.reference, Units(), now)
 
 
-def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
-    """A stocked tank on the evening before its upset, with the upset in its log, told to the keeper or not."""
+def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
+    """A stocked tank just before its upset, which stands in its log, told to the keeper or not; None where it was over
+    a limit on the day before."""
     rng = np.random.default_rng((BASE, seed))
     tank, wishes = tank_and_wishes(rng, reference)
     tank = replace(tank, school="borrowed_media")
@@ -132,8 +133,11 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str]:
         life.add("death", when, species=kind.species, count=kind.count, body="not_found")
     untold = {e.id for e in life.log[before:]} if "untold" in cause else set()
     watched = Watched(life, untold, reference)
+    life.advance(UPSET - 1)
     watched.live(UPSET + 9 / 24)
-    watched.unsafe, watched.worst = 0, 0.0
+    if watched.unsafe:
+        return None  # not well before: what comes is no spike
+    watched.worst = 0.0
     return watched, cause
 
 
@@ -191,7 +195,10 @@ def by_thumb(w: Watched, seed: int) -> Met:
 
 def spike(seed: int, reference: Reference) -> Spike | None:
     """None where the water never came to SPIKE times a limit: that was no spike, whatever a test read."""
-    start, cause = upset_of(seed, reference)
+    found = upset_of(seed, reference)
+    if found is None:
+        return None
+    start, cause = found
     planned, thumb = by_plan(copy.deepcopy(start), seed), by_thumb(copy.deepcopy(start), seed)
     if max(planned.worst, thumb.worst) < SPIKE:
         return None
