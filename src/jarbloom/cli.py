@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import shutil
+import signal
 import socket
 import sys
 from datetime import datetime
@@ -77,6 +78,9 @@ def _serve(settings: Settings, port: int) -> None:
     server = uvicorn.Server(config)
     # Listening before it is said: whoever opens the address at once is answered as soon as the program is up.
     with listen(port) as door:
+        # A stop that comes while the server starts up must not be lost in it: it is remembered, and met once it runs.
+        for asked in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(asked, lambda *_: setattr(server, "should_exit", True))
         address = f"http://127.0.0.1:{door.getsockname()[1]}/"
         print(f"Jar Bloom is at {address}  (data in {settings.data}; Ctrl-C stops)", flush=True)
         server.run(sockets=[door])
