@@ -21,7 +21,7 @@ VIEWS = (
     ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
     ("upset", "/tanks/hall-96/upset", DESK, "light"),
-    ("start", "/start", DESK, "light"),
+    ("trouble-phone", "/start/trouble", PHONE, "light"),
     ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
     ("book", "/tanks/hall-96/animals/book", DESK, "light"), ("arrival-phone", "", PHONE, "light"),
     ("animal", "/tanks/sunroom-112/animals?look=angelfish", DESK, "light"),

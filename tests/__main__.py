@@ -7,6 +7,7 @@ import subprocess
 import sys
 import time
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,14 +15,16 @@ HERE = Path(__file__).parent
 
 
 def main() -> int:
-    """Those in the browser run in a process of their own beside the others: two cores, half the wait."""
+    """Two halves of about the same length run beside each other: two cores, half the wait."""
     begun = time.monotonic()
-    if "--no-browser" in sys.argv or ONLY_BROWSER in sys.argv:
-        passed, failed, skipped = run(browser=ONLY_BROWSER in sys.argv)
+    if "--no-browser" in sys.argv:
+        passed, failed, skipped = run(lambda name: ".browser." not in name)
+    elif OTHER_HALF in sys.argv:
+        passed, failed, skipped = run(_in_other_half)
     else:
-        command = [sys.executable, "-W", "error", "-m", "tests", ONLY_BROWSER]
+        command = [sys.executable, "-W", "error", "-m", "tests", OTHER_HALF]
         with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as beside:
-            here = run(browser=False)
+            here = run(lambda name: not _in_other_half(name))
             told = beside.communicate()[0]
         print(told, end="")
         there = COUNTS.search(told)
@@ -33,14 +36,21 @@ def main() -> int:
     return 1 if failed or not passed else 0
 
 
-ONLY_BROWSER = "--browser"
+OTHER_HALF = "--other-half"
+BESIDE = (".browser.", ".store.", ".formats.")
+
+
+def _in_other_half(name: str) -> bool:
+    return any(part in name for part in BESIDE)
+
+
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.M)
 
 
-def run(browser: bool) -> tuple[int, int, int]:
-    """(passed, failed, skipped) of the tests in the browser, or of all others."""
+def run(wanted: Callable[[str], bool]) -> tuple[int, int, int]:
+    """(passed, failed, skipped) of the tests whose names are wanted."""
     found = unittest.defaultTestLoader.discover(str(HERE), pattern="test_*.py", top_level_dir=str(HERE.parent))
-    chosen = unittest.TestSuite(t for t in _flat(found) if (".browser." in t.id()) == browser)
+    chosen = unittest.TestSuite(t for t in _flat(found) if wanted(t.id()))
     result = unittest.TextTestRunner(verbosity=1, warnings="error", resultclass=Timed).run(chosen)
     failed = len(result.failures) + len(result.errors)
     slowest = sorted(Timed.took, reverse=True)[:8]
