@@ -33,7 +33,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
 SPIKES, SEEDS = 10, 200
-CROWDED, MEALS = 2.0, 15.0  # times the animals that the plans are followed with; usual days of food in the one meal
+CROWDED, MEALS = 3.0, 15.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 2.0  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- spikes -->", "<!-- end of spikes -->"
@@ -110,6 +110,9 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
     a limit on the day before."""
     rng = np.random.default_rng((BASE, seed))
     tank, wishes = tank_and_wishes(rng, reference)
+    wishes = tuple(w for w in wishes if limits_for([w], reference) == USUAL)  # a hobby kit sees no lower limit
+    if not wishes:
+        return None
     tank = replace(tank, school="borrowed_media")
     wishes = tuple(replace(w, count=round(CROWDED * w.count)) for w in wishes)
     life = Life(tank, FilmWorld(tank, reference.media, np.random.default_rng((BASE, seed, 1))), reference, wishes)
@@ -130,7 +133,8 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
         life.add("media", when, how="replaced", share=100)
     else:
         kind = max(wishes, key=lambda g: load_of([replace(g, count=1)], reference.species, tank.temp_c).total)
-        life.add("death", when, species=kind.species, count=kind.count, body="not_found")
+        count = kind.count if len(wishes) > 1 else kind.count // 2  # somebody is left to be counted
+        life.add("death", when, species=kind.species, count=count, body="not_found")
     untold = {e.id for e in life.log[before:]} if "untold" in cause else set()
     watched = Watched(life, untold, reference)
     life.advance(UPSET - 1)

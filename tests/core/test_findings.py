@@ -136,6 +136,17 @@ class WhatEnds(unittest.TestCase):
         self.assertNotIn("media_lost", found(CLEAN, entry("media", 1, how="tap", share=20)))
 
 
+class CalmAgain(unittest.TestCase):
+    def test_a_dash_that_was_over_is_looked_at_again_and_no_alarm(self) -> None:
+        rows = ((["darting", "calm"], Severity.TEST), (["darting"], Severity.ACT),
+                (["darting", "calm", "fast_gills"], Severity.ACT), (["listing", "calm"], Severity.ACT))  # fmt: skip
+        for named, severity in rows:
+            got = found(CLEAN, entry("observation", 0.02, signs=named))["nerves"]
+            with self.subTest(signs=named):
+                self.assertEqual(got.severity, severity)
+                self.assertEqual("air" in got.acts, severity == Severity.ACT)
+
+
 class TheResponse(unittest.TestCase):
     """The plan clears the kit's upper edge, and none of it frees more ammonia than it takes out."""
 

@@ -16,7 +16,7 @@ from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.escape import Escape
 from jarbloom.core.journal.kinds.lesson import Lesson
 from jarbloom.core.model.entry import Entry
-from jarbloom.core.model.findings import Severity
+from jarbloom.core.model.findings import Feeding, Severity
 
 SERIES, SERIES_DAYS = 2, 14
 MANY_AT_ONCE = 3  # or a third of a kind
@@ -102,6 +102,9 @@ def skin(facts: Facts) -> Iterable[Found]:
                     "professional before any medicine.", said[-1].at, ids(said))  # fmt: skip
 
 
+UNWELL = ("list", "invert_ill", "snail_up", "snail_shut", "bottom", "gasp", "breath", "redgill", "slime", "dead")
+
+
 @rule("nerves")
 def nerves(facts: Facts) -> Iterable[Found]:
     said = facts.said("dart", "list", hours=24 * 3)
@@ -109,6 +112,12 @@ def nerves(facts: Facts) -> Iterable[Found]:
         return
     last = said[-1]
     alone = newcomer_only(facts, last) and not last.any("list")
+    if last.any("calm") and not last.any(*UNWELL):
+        yield Found(
+            f"Darting on {last.at:%a %H:%M}, calm again by the same words: look once more within the hour, and test.",
+            last.at, ids(said), Severity.TEST, acts=("look",), feeding=Feeding.HALF,
+        )  # fmt: skip
+        return
     yield Found(
         f"{_said(facts, last, 'dart', 'list')} on {last.at:%a %H:%M}: poison, chlorine, ammonia, heat or a step in the "
         "water, and clean waste tests do not exclude them. What changed last, and when?",
