@@ -10,6 +10,9 @@ from pathlib import Path
 from typing import ClassVar
 from zoneinfo import ZoneInfo
 
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.situation import TankSeen
+from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.model.tank import Decor, Filter, Heater
@@ -23,7 +26,8 @@ from jarbloom.formats.findings_md import advice_page
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
-from tests.make import NOW, REFERENCE, tank
+from tests.core.test_jobs import CLEAN_WEEK, GROWN, look
+from tests.make import NOW, REFERENCE, entry, tank
 
 DOCS = Path(__file__).parents[2] / "docs"
 HAND = """when,kind,ammonia,nitrite,ph,amount,unit,species,count,how,text
@@ -205,6 +209,20 @@ class Bundles(unittest.TestCase):
         self.assertLessEqual(capacity["p10"], capacity["p90"])
         days = json.loads(advice_json.to_text(advice_json.forecast(seen.situation.forecast)))["days"]
         self.assertEqual(set(days[0]["tan_mg_n_l"]), {"p5", "p10", "p25", "p50", "p75", "p90", "p95"})
+
+    def test_machine_answers_of_an_upset(self) -> None:
+        """A program that does what it reads finds first aid, checks with their answers, and the hours to come."""
+        s = look(GROWN, *CLEAN_WEEK, entry("power", 0.1, hours=9), entry("observation", 0.05, signs=["gasping"]))
+        told = json.loads(advice_json.to_text(advice_json.advice(TankSeen(s, verdict(s), jobs(s)))))["upset"]
+        self.assertIn("air", {a["key"] for a in told["first_aid"]})
+        course = next(c for c in told["courses"] if c["key"] == "stood_filter")
+        at = [datetime.fromisoformat(step["at"]) for step in course["steps"]]
+        self.assertEqual((at, at[0]), (sorted(at), NOW))
+        self.assertIn("After 9", course["steps"][-1]["text"])
+        self.assertTrue(all(c["answers"] and c["minutes"] > 0 for c in told["next_checks"]))
+        self.assertEqual(told["causes"][0]["key"], "colony_power")
+        calm = look(GROWN, *CLEAN_WEEK)
+        self.assertIsNone(advice_json.advice(TankSeen(calm, verdict(calm), jobs(calm)))["upset"])
 
     def test_every_column_of_a_forecast_holds_what_it_is_called(self) -> None:
         f = exchange.advise_bundle(bundle(self.folder), REFERENCE, NOW).situation.forecast

@@ -23,7 +23,7 @@ def _round(value: Any) -> Any:
 
 
 def _upset(seen: TankSeen) -> dict[str, Any] | None:
-    """What the desk says: causes in order with a word for how they fit, checks, first aid; None when nothing asks."""
+    """What the desk says: causes in order with their fit, checks, first aid, courses; None when nothing asks."""
     s = seen.situation
     assert s.facts is not None
     found = inquire(s.facts, s.findings, any(j.kind == "water_change" for j in seen.jobs))
@@ -41,6 +41,11 @@ def _upset(seen: TankSeen) -> dict[str, Any] | None:
         "first_aid": [{"key": h.act.key, "title": h.act.title} for h in found.aid.do],
         "held_back": [{"key": h.act.key, "because": h.because} for h in found.aid.held],
         "never": list(found.aid.never),
+        "courses": [
+            {"key": c.row.key, "title": c.row.title, "clock": c.clock,
+             "steps": [{"at": step.at.isoformat(), "text": step.text} for step in c.steps]}
+            for c in found.courses
+        ],
     }  # fmt: skip
 
 

@@ -23,6 +23,7 @@ from jarbloom.core.water.oxygen import CRITICAL_MG_L, CRITICAL_TENDER_MG_L, by_n
 from jarbloom.units import NBSP, figure
 
 COOL_C_H, COOL_C_DAY = 1.0, 4.0
+FAN_C = (2.0, 4.0)  # what evaporation takes off
 WARM_C_H, WARM_TENDER_C_H, WARM_C_DAY = 1.0, 0.5, 4.0
 KH_A_DAY, SALT_A_DAY = 1.0, 1.0  # dKH, g/kg
 SMALL_SHARE = 0.15  # of the water a day, where pH and KH are brought back with it
@@ -119,14 +120,16 @@ def cooling(facts: Facts) -> Mapping[str, str]:
     warm, (low, high) = _warm(facts), facts.temp_range
     aim = min(max(facts.tank.temp_c, min(low, high)), max(low, high))
     rise, t = warm - aim, facts.units.temp
-    per_hour = facts.units.temp_step(COOL_C_H)
+    per_hour, step = facts.units.temp_step(COOL_C_H), facts.units.temp_step
+    fan = f"{step(FAN_C[0])} to {step(FAN_C[1])}"
     if rise <= 0.5:
-        return {"cooling": f"Hold {t(aim)}.", "per_hour": per_hour}
+        return {"cooling": f"Hold {t(aim)}.", "per_hour": per_hour, "fan": fan}
     first = min(rise, COOL_C_DAY)
     words = f"From {t(warm)} to {t(warm - first)} not before {_by_day(facts.now, first / COOL_C_H)}"
     if rise > COOL_C_DAY:
         words += f", to {t(aim)} on {facts.now + timedelta(days=math.ceil(rise / COOL_C_DAY) - 1):%A}"
-    return {"cooling": f"{words}: {facts.units.temp_step(COOL_C_DAY)} a day at most.", "per_hour": per_hour}
+    return {"cooling": f"{words}: {facts.units.temp_step(COOL_C_DAY)} a day at most.", "per_hour": per_hour,
+            "fan": fan}  # fmt: skip
 
 
 def warming(facts: Facts) -> Mapping[str, str]:
