@@ -14,9 +14,10 @@ HELP = {
     "members": "ensemble members of a forecast",
     "demo": "the database holds made-up tanks",
     "rounds": "poll probes and send reminders once a minute",
+    "steps_h": "hours of a step of the sampler and of a forecast",
     "mail_page": "address of the stand-in mail server's page, with the demo",
 }
-MEMBERS = 600
+MEMBERS, STEPS_H = 600, (3.0, 2.0)
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
 
 
@@ -28,6 +29,7 @@ class Settings:
     demo: bool = False
     rounds: bool = False
     mail_page: str = ""
+    steps_h: tuple[float, float] = STEPS_H
 
     def clock(self, zone: ZoneInfo) -> datetime:
         """The moment, in the keeper's zone; the fixed one stands still."""

@@ -19,7 +19,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_play
 
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
-from tests.make import NOW, ZONE, demo_folder
+from tests.make import NOW, STEPS_H, ZONE, demo_folder
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -81,7 +81,7 @@ class InBrowser(unittest.TestCase):
             if cls.with_demo
             else Path(stack.enter_context(tempfile.TemporaryDirectory()))
         )
-        cls.served = Served(Settings(folder, NOW, cls.members, cls.with_demo))
+        cls.served = Served(Settings(folder, NOW, cls.members, cls.with_demo, steps_h=STEPS_H))
         stack.callback(cls.served.stop)
         browser()
 

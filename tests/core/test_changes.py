@@ -6,12 +6,16 @@ from datetime import datetime, time, timedelta
 
 import numpy as np
 
+from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import prepare, project
+from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.sample import UNFED, ahead, sample_of, still
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.hours import Hours, hours_from
 from jarbloom.core.model.tank import Source
-from jarbloom.core.upset.levels import levels
+from jarbloom.core.upset.levels import levels, rose_within
 from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
@@ -58,6 +62,31 @@ class SmallModel(unittest.TestCase):
             for small, full in ((tan, path.tan[k]), (no2, path.no2[k])):
                 gap = np.abs(np.quantile(small, (0.1, 0.5, 0.9)) - np.quantile(full, (0.1, 0.5, 0.9)))
                 self.assertLess(gap.max(), 0.03)
+
+    def test_what_comes_in_is_what_the_fasting_animals_give_off(self) -> None:
+        fish = entry("arrival", 1, species="neon_tetra", count=12)
+        whole = prepare(tank(), numbered(fish), NOW, REFERENCE, FEW)
+        load = load_of(whole.living, REFERENCE.species, tank().temp_c, NOW.date()).total / whole.volume_l
+        self.assertAlmostEqual(float(np.median(sample_of(whole).gain)) / (UNFED * load), 1.0, delta=0.5)
+
+    def test_where_readings_speak_against_it_no_member_carries_more(self) -> None:
+        whole = prepare(tank(), numbered(entry("arrival", 200, species="neon_tetra", count=12)), NOW, REFERENCE, FEW)
+        free, held = sample_of(whole), sample_of(whole, 0.02)
+        for v, half in ((held.v_a, held.half_a), (held.v_b, held.half_b)):
+            self.assertLessEqual((v * LOW_MG_N_L / (half + LOW_MG_N_L)).max(), 0.02 + 1e-9)
+        self.assertGreater(np.median(free.v_a), np.median(held.v_a))
+        above = numbered(entry("arrival", 200, species="neon_tetra", count=12), test_entry(0.1, ammonia="1"))
+        made = forecast(tank(), above, NOW, REFERENCE, (), FEW)
+        carried = made.sample.v_a * LOW_MG_N_L / (made.sample.half_a + LOW_MG_N_L)
+        self.assertLessEqual(carried.max(), made.load_now / net_l(tank()) + 1e-6)
+
+    def test_how_long_it_took_to_rise(self) -> None:
+        log = numbered(test_entry(5, ammonia="0.25"), test_entry(3, ammonia="0"), test_entry(1, ammonia="2"))
+        rows = ((log, 2.0), (log[2:], 1.0), ((), 1.0))
+        for entries, days in rows:
+            known = Log.of(entries)
+            with self.subTest(n=len(entries)):
+                self.assertAlmostEqual(rose_within(known, known.latest("ammonia")), days)
 
 
 class Plans(unittest.TestCase):

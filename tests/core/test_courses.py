@@ -100,6 +100,12 @@ class Called(unittest.TestCase):
                 self.assertLessEqual(len(keys(s)), MOST)
         self.assertEqual(keys(warm)[0], "cool_down")
 
+    def test_what_leads_calls_for_its_course_where_no_finding_does(self) -> None:
+        s = look(FISH, entry("observation", 0.05, signs=["torn", "hiding", "guard"]))
+        named = {k for f in s.findings for k, row in REFERENCE.courses.items() if f.key in row.findings}
+        self.assertNotIn("bullying", named)
+        self.assertIn("bullying", keys(s))
+
     def test_a_calm_tank_has_none(self) -> None:
         clean = [test_entry(d, ammonia="0", nitrite="0") for d in (3, 2, 1, 0.1)]
         self.assertEqual(keys(look(FISH, *clean)), [])

@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 
 from fastapi import Depends, Request
 
-from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences
@@ -21,7 +20,7 @@ def desk(request: Request) -> Iterator[Desk]:
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        yield Desk(conn, now, chosen, with_own(state.reference, conn), Forecasting(members=state.settings.members))
+        yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
     finally:
         conn.close()
 

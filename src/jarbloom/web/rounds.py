@@ -7,7 +7,6 @@ from threading import Event, Thread
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds import plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
@@ -24,7 +23,7 @@ def one_round(state: Any) -> None:
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        desk = Desk(conn, now, chosen, with_own(state.reference, conn), Forecasting(members=state.settings.members))
+        desk = Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
         for deed in (probes.poll, plan_batches.move_slipped, remind.remind, _tidy):
             try:
                 deed(desk)
