@@ -82,7 +82,7 @@ class SmallModel(unittest.TestCase):
 
     def test_how_long_it_took_to_rise(self) -> None:
         log = numbered(test_entry(5, ammonia="0.25"), test_entry(3, ammonia="0"), test_entry(1, ammonia="2"))
-        rows = ((log, 2.0), (log[2:], 1.0), ((), 1.0))
+        rows = ((log, 2.0), (log[2:], 3.0), ((), 3.0))
         for entries, days in rows:
             known = Log.of(entries)
             with self.subTest(n=len(entries)):

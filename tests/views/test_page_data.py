@@ -83,6 +83,18 @@ class UpsetDesk(unittest.TestCase):
         self.assertTrue(any("found dead" in c for c in p.seen))
         self.assertIn("5 animals", p.living)
 
+    def test_no_school_goes_beyond_what_a_finding_allows(self) -> None:
+        """Spent KH allows no more than 15 % at a time: by any school."""
+        spent = test_entry(0.1, ammonia="1", nitrite="1", ph="6.2", kh="0.3")
+        x = in_trouble(FISH, spent, on=tank(ph=6.8, kh_dkh=3.0, source=replace(tank().source, ph=6.8, kh_dkh=3.0)))
+        most = x.situation.findings.change_most
+        self.assertLessEqual(most, 0.15)
+        for way in upset_page(x).ways:
+            if way.changes != "none":
+                litres, n = float(way.litres.split("\u00a0")[0]), int(way.changes.split()[0])
+                with self.subTest(school=way.name):
+                    self.assertLessEqual(litres / n, most * x.situation.volume_l + 0.6)
+
     def test_chart_compares_nothing_done_with_the_plan(self) -> None:
         x = in_trouble(FISH, SPIKE, on=tank(ph=8.0))
         for width in (756, 358):

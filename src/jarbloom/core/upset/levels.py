@@ -190,15 +190,18 @@ def _lately(log: Log, tank: Tank, as_of: datetime) -> tuple[tuple[datetime, floa
 
 
 def rose_within(log: Log, reading: LastReading | None) -> float:
-    """Days from the last lower reading of ammonia to this one; a day where there is none."""
+    """Days from the last lower reading of ammonia to this one; RISES_IN_DAYS where there is none."""
     if reading is None:
-        return 1.0
+        return RISES_IN_DAYS
     lower = [
         e.at
         for e in log.kinds(Tested)[-60:]
         if e.at < reading.at and any(r.quantity == "ammonia" and r.seen < reading.reading.low for r in e.readings)
     ]
-    return (reading.at - lower[-1]).total_seconds() / 86400 if lower else 1.0
+    return (reading.at - lower[-1]).total_seconds() / 86400 if lower else RISES_IN_DAYS
+
+
+RISES_IN_DAYS = 3.0  # a hidden source has come to what was read within so many, where nothing tells (judgement)
 
 
 def _free(tan: Spread, ph: float, temp_c: float, salinity: float) -> Spread:

@@ -15,7 +15,7 @@ from jarbloom.core.bloom.sample import Sample, ahead, still
 from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.levels import USUAL, Levels, Spread
+from jarbloom.core.upset.levels import RISES_IN_DAYS, USUAL, Levels, Spread
 from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import unionised_fraction
@@ -113,11 +113,11 @@ def with_unexplained(sample: Sample, seen: Spread | None, days: float) -> Sample
     own = float(np.median(sample.tan))
     if seen.low <= own + UNEXPLAINED_MG_N_L:
         return sample
-    return replace(sample, gain=sample.gain + (seen.seen - own) / min(max(days, SOONEST_DAYS), SLOWEST_DAYS))
+    return replace(sample, gain=sample.gain + (seen.seen - own) / min(max(days, SOONEST_DAYS), RISES_IN_DAYS))
 
 
 UNEXPLAINED_MG_N_L = 0.1  # that the kit's lower edge lies over the middle of the members
-SOONEST_DAYS, SLOWEST_DAYS = 0.5, 3.0  # within which a hidden source has come to what was read (judgement)
+SOONEST_DAYS = 0.5  # faster than within this no hidden source is taken to have come (judgement)
 
 
 def _by_rank(ranks: Array, s: Spread) -> Array:
