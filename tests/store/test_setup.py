@@ -21,7 +21,7 @@ from jarbloom.store import db, house, journal, reminders, runs, tanks
 from jarbloom.store import probes as kept_probes
 from jarbloom.store.reminders import Reminder
 from jarbloom.web.rounds import one_round
-from tests.make import NOW, ZONE, WithDesk, tank
+from tests.make import FEW, NOW, ZONE, WithDesk, tank
 
 SEA = tank(name="Landing 60", salinity_g_kg=35.0, source=Source(chlorine="none"), filled=False)
 
@@ -502,7 +502,8 @@ class TheRounds(WithDesk):
         remind.keep_mail(self.desk, SETTINGS | {"mail_port": "9"})
         state = type("State", (), {})()
         state.path, state.zone, state.reference = self.folder / db.FILE_NAME, ZONE, self.desk.reference
-        state.settings = type("S", (), {"members": 80, "clock": staticmethod(lambda zone: NOW.astimezone(zone))})()
+        state.settings = type("S", (), {"clock": staticmethod(lambda zone: NOW.astimezone(zone))})()
+        state.forecasting = FEW
         one_round(state)
         kept = kept_probes.probe(self.conn, new.id)
         assert kept is not None
