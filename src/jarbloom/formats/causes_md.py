@@ -10,8 +10,8 @@ from jarbloom.core.model.findings import ActRow
 
 HEAD = """# What goes wrong, and how it is told apart
 
-Made from `src/jarbloom/data/causes.toml`, `desk_checks.toml` and `first_aid.toml` by `jarbloom causes`; the ranking
-stands in `src/jarbloom/core/causes`. Everything here is general practice and judgement unless a source is named: no
+Made from `src/jarbloom/data/causes.toml`, `desk_checks.toml`, `first_aid.toml` and `courses.toml` by `jarbloom causes`;
+the ranking stands in `src/jarbloom/core/causes`. Everything here is general practice and judgement unless a source is named: no
 strength, no window is a measurement. No row names a drug or a dose: medicine belongs to a vet or fish-health
 professional.
 
