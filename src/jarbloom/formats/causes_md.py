@@ -10,10 +10,10 @@ from jarbloom.core.model.findings import ActRow
 
 HEAD = """# What goes wrong, and how it is told apart
 
-Made from `src/jarbloom/data/causes.toml`, `desk_checks.toml`, `first_aid.toml` and `courses.toml` by `jarbloom causes`;
-the ranking stands in `src/jarbloom/core/causes`. Everything here is general practice and judgement unless a source is named: no
-strength, no window is a measurement. No row names a drug or a dose: medicine belongs to a vet or fish-health
-professional.
+Made from `src/jarbloom/data/causes.toml`, `desk_checks.toml`, `first_aid.toml` and `courses.toml` by `jarbloom
+causes`; the ranking stands in `src/jarbloom/core/causes`. Everything here is general practice and judgement unless
+a source is named: no strength, no window is a measurement. No row names a drug or a dose: medicine belongs to a vet
+or fish-health professional.
 
 How it is ranked: strengths 3, 2 and 1 are likelihood ratios of about 8, 3 and 1.5, added as log odds to how often
 such upsets happen in a tank of that age. Signs of one cluster (gills, itch, marks, shape and so on) are one sign
