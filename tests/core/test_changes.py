@@ -6,12 +6,12 @@ from datetime import datetime, time, timedelta
 
 import numpy as np
 
-from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.animals.bioload import FASTING, load_of
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import prepare, project
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
-from jarbloom.core.bloom.sample import UNFED, ahead, sample_of, still
+from jarbloom.core.bloom.sample import ahead, sample_of, still
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.hours import Hours, hours_from
 from jarbloom.core.model.tank import Source
@@ -55,7 +55,7 @@ class SmallModel(unittest.TestCase):
         few = sample_of(whole)
         self.assertLessEqual(few.size, 61)
         until = (NOW + timedelta(days=4)).date()
-        path = project(whole, FuturePlan(feed_factor=UNFED, feed_factor_until=until), 4).path
+        path = project(whole, FuturePlan(feed_factor=FASTING, feed_factor_until=until), 4).path
         for days in (1, 3):
             tan, no2, _, _ = ahead(few, few.tan, few.no2, 0.0, days)
             k = int(days * 24 / FEW.publish_h)
@@ -67,7 +67,7 @@ class SmallModel(unittest.TestCase):
         fish = entry("arrival", 1, species="neon_tetra", count=12)
         whole = prepare(tank(), numbered(fish), NOW, REFERENCE, FEW)
         load = load_of(whole.living, REFERENCE.species, tank().temp_c, NOW.date()).total / whole.volume_l
-        self.assertAlmostEqual(float(np.median(sample_of(whole).gain)) / (UNFED * load), 1.0, delta=0.5)
+        self.assertAlmostEqual(float(np.median(sample_of(whole).gain)) / (FASTING * load), 1.0, delta=0.5)
 
     def test_where_readings_speak_against_it_no_member_carries_more(self) -> None:
         whole = prepare(tank(), numbered(entry("arrival", 200, species="neon_tetra", count=12)), NOW, REFERENCE, FEW)
@@ -164,6 +164,16 @@ class Plans(unittest.TestCase):
         self.assertAlmostEqual(float(with_unexplained(quiet, lv.tan, 9.0).gain[0]), 0.1 + 2.0 / 3)
         self.assertIs(with_unexplained(replace(quiet, tan=quiet.tan + 1.9), lv.tan, 1.0).gain, quiet.gain)
         self.assertGreater(respond(on, lv, found, FIRM, NOW).litres, respond(on, lv, quiet, FIRM, NOW).litres)
+
+    def test_little_water_is_changed_all_the_same_and_never_called_safe(self) -> None:
+        """Five litres a day of 100: less than the usual least share, and no reason to say that all is well."""
+        on, lv = spiked("4", "1", ready_l=5.0, ready_every_h=24.0)
+        plan = respond(on, lv, still(61, 0.2), FIRM, NOW)
+        self.assertTrue(plan.changes)
+        self.assertTrue(all(c.litres <= 5.5 for c in plan.changes))
+        self.assertEqual((plan.reached, plan.held_by), (False, "water"))
+        spent = respond(on, replace(lv, lately=((NOW, 1.0),)), still(61, 0.2), FIRM, NOW)
+        self.assertFalse(spent.reached)
 
     def test_the_step_that_animals_bear_is_kept_unless_the_ammonia_is_worse(self) -> None:
         on, lv = spiked("0", "2", "6.8")

@@ -10,7 +10,7 @@ from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.situation import Situation, standing_gate
 from jarbloom.core.causes import clocks
 from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, account, resume_on
-from jarbloom.core.causes.courses import MOST
+from jarbloom.core.causes.courses import MOST, changes
 from jarbloom.core.causes.inquiry import inquire
 from jarbloom.core.causes.ranking import rank
 from jarbloom.core.journal.kinds.lesson import Lesson
@@ -120,7 +120,7 @@ class Called(unittest.TestCase):
                 assert s.facts is not None
                 facts = replace(s.facts, units=units)
                 for row in REFERENCE.courses.values():
-                    words = clocks.CLOCKS[row.clock](facts) if row.clock else {}
+                    words = {**changes(s.findings), **(clocks.CLOCKS[row.clock](facts) if row.clock else {})}
                     for _, text in row.steps:
                         with self.subTest(course=row.key):
                             self.assertFalse(set(re.findall(r"{(\w+)}", text)) - set(words))
@@ -177,18 +177,26 @@ class Steps(unittest.TestCase):
         high = clocks.salinity(look(CLOWN, test_entry(0.05, salinity="38"), on=on).facts)["salt"]
         self.assertIn("3 days", high.replace("\u00a0", " "))
         self.assertIn("2.6", high)
-        low = clocks.salinity(look(CLOWN, test_entry(0.05, salinity="32"), on=on).facts)["salt"].replace("\u00a0", " ")
-        grams = int(re.search(r"each day (\d+) g", low)[1])
-        self.assertAlmostEqual(grams, 102, delta=4)
+        shrimp = entry("arrival", 60, species="nerite_snail", count=1, already_in=True)
+        for more, grams in (((shrimp,), 102), ((), 204)):  # fish alone bear two upwards
+            s = look(CLOWN, *more, test_entry(0.05, salinity="32"), on=on)
+            low = clocks.salinity(s.facts)["salt"].replace("\u00a0", " ")
+            self.assertAlmostEqual(int(re.search(r"each day (\d+) g", low)[1]), grams, delta=8)
 
-    def test_alkalinity_rises_by_a_degree_a_day_at_most(self) -> None:
+    def test_alkalinity_comes_back_by_a_degree_a_day_and_the_amount_is_the_jobs(self) -> None:
         on = tank(kh_dkh=5.0, source=Source(7.6, 12.0), measured_l=100.0)
         s = look(FISH, test_entry(0.05, kh="1", ph="6.6", ammonia="0", nitrite="0"), on=on)
-        words = clocks.alkalinity(s.facts)["kh"].replace("\u00a0", " ")
-        litres = float(re.search(r"([\d.]+) L a day", words)[1])
-        self.assertLessEqual(litres / 100 * (12 - 1), 1.05)
-        soft = look(FISH, test_entry(0.05, kh="1"), on=replace(on, source=Source(6.8, 1.0)))
-        self.assertIn("buffer by its label", clocks.alkalinity(soft.facts)["kh"])
+        words = clocks.alkalinity(s.facts)["kh"]
+        self.assertIn("takes 4 days at 1 dKH a day", words)
+        self.assertNotRegex(words, r"\d\s*L\b")  # one question has one answer: litres stand among the jobs
+
+    def test_no_course_lets_water_in_where_a_finding_forbids_it(self) -> None:
+        untreated = look(FISH, entry("change", 0.1, litres=30), note("forgot the conditioner, they gasp", 1.0))
+        self.assertEqual(untreated.findings.change_most, 0)
+        self.assertIn("No water in before", text_of(untreated, "contamination"))
+        poisoned = look(FISH, note("somebody sprayed window cleaner by the tank, shrimp on their backs"))
+        self.assertGreater(poisoned.findings.share, 0)
+        self.assertIn("stands among the jobs", text_of(poisoned, "contamination"))
 
 
 class After(unittest.TestCase):

@@ -61,19 +61,19 @@ COURSES = """
 From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for the tank (`core/causes/clocks.py`):
 
 - **Oxygen after a power cut**: dO/dt = k (saturation - O) - R/V, k = K_L A/V with K_L 0.5 m/day still and 1.5
-  rippled; R is 0.3 mg an hour for each g of animals at 25 C (twice that for ten degrees more) and 0.2 mg for each
-  litre of tank; critical 3 mg/L, 4 for tender ones and corals. 100 L, 0.30 m2, 200 g, 25 C from 7.5 mg/L: 7.5 h; in
-  sea water from 6.2: 4.9 h; rippled: no end. Half is promised.
-- **Heat and cold**: cooled by 1 C an hour and 4 C a day at most, warmed by 1 C an hour (0.5 for eel-like and tender
-  ones) and 4 C a day.
-- **Alkalinity** by 1 dKH and **salinity** by 1 g/kg a day at most. **Poison**: two halves an hour apart, then a
-  third on three days.
+  rippled; R is 0.3 mg an hour for each g of animals at 25 C (twice that for ten degrees more) and 0.2 mg for
+  each litre of tank; critical 3 mg/L, 4 for tender ones and corals. 100 L, 0.30 m2, 200 g, 25 C from 7.5 mg/L:
+  7.5 h; in sea water from 6.2: 4.9 h; rippled: no end. Half is promised.
+- **Heat and cold**: cooled by 1 C an hour and 4 C a day at most, warmed by 1 C an hour (0.5 for eel-like and
+  tender ones) and 4 C a day.
+- **Alkalinity** by 1 dKH and **salinity** by 1 g/kg a day at most (fish alone 2 upwards).
+- **Poison**: the change of the job list and as much an hour apart, then a third on three days.
 - **Feeding again**: a quarter to the second clean day after an upset, half to the fourth, three quarters to the
   seventh.
-- **Water changes** are solved on members of the forecast: the smallest share, in steps of a twentieth from a tenth
-  up, after which nine in ten stay under the limits until the next moment at home; at most the school's share, the
-  water that is ready, a step of 0.5 pH and 3 dKH (0.3 and 1.5 for tender animals), unless free ammonia is over 0.2
-  mg/L, and never one that frees more ammonia than it takes out.
+- **Water changes** are solved on members of the forecast: the smallest share, in steps of a twentieth from a
+  tenth up, after which nine in ten stay under the limits until the next moment at home; at most the school's
+  share, the water that is ready, a step of 0.5 pH and 3 dKH (0.3 and 1.5 for tender animals), unless free
+  ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out.
 """
 
 

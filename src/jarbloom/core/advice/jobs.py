@@ -36,13 +36,12 @@ from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
 from jarbloom.core.upset.response import eases
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
-from jarbloom.core.water.dilution import USUAL_CHANGE
+from jarbloom.core.water.dilution import KH_RISE_DKH, USUAL_CHANGE
 from jarbloom.core.water.mixing import BICARBONATE_MG_MEQ
 from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-KH_RISE_DKH = 1.0  # a day, with animals in (practice)
 KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
 DOSE_LEAST_PH = (
     6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)

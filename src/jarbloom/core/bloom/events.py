@@ -63,7 +63,11 @@ def power_shift(where: str, hours: float) -> float:
 
 def power_loss(where: str, hours: float) -> float:
     """Share of the colony that a power cut likely costs, the median of what the model takes."""
-    return 1 / (1 + math.exp(-(LOSS[where].mean + power_shift(where, hours))))
+    return _lost(where, power_shift(where, hours))
+
+
+def _lost(key: str, shift: float) -> float:
+    return 1 / (1 + math.exp(-(LOSS[key].mean + shift)))
 
 
 def culture_of(body: Bacteria, on: date, salinity_g_kg: float) -> tuple[str, float]:
@@ -77,7 +81,7 @@ def culture_of(body: Bacteria, on: date, salinity_g_kg: float) -> tuple[str, flo
     share = (USUAL_SHARE if body.share is None else body.share) / USUAL_SHARE
     jump = 0.0 if body.donor_salinity is None else abs(body.donor_salinity - salinity_g_kg)
     if jump > SALT_NOTICED_G_KG:
-        share *= 1 - 1 / (1 + math.exp(-(LOSS["salt"].mean + salt_shift(jump))))
+        share *= 1 - _lost("salt", salt_shift(jump))
     return key, share
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import timedelta
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jarbloom.core.animals.bioload import FASTING
 from jarbloom.core.bloom.capacity import saturated_mg_n_l_day
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble, project
@@ -15,7 +17,6 @@ from jarbloom.core.bloom.parameters import LOW_MG_N_L
 
 Array = NDArray[np.float64]
 SIZE = 61  # odd: its middle is one member
-UNFED = 0.2  # a fasting fish still excretes about a fifth (core/animals/bioload.py, FASTING)
 LOOKS_DAYS = 2  # what comes in and how the guilds grow is taken from the first two days with nobody fed
 
 
@@ -45,8 +46,8 @@ class Sample:
 
 def sample_of(ensemble: Ensemble, most_mg_n_l_day: float | None = None) -> Sample:
     """`most_mg_n_l_day`: no member carries more, where the readings speak against a large bloom."""
-    until = ensemble.as_of.date().fromordinal(ensemble.as_of.date().toordinal() + LOOKS_DAYS + 1)
-    path = project(ensemble, FuturePlan(feed_factor=UNFED, feed_factor_until=until), LOOKS_DAYS).path
+    until = ensemble.as_of.date() + timedelta(days=LOOKS_DAYS + 1)
+    path = project(ensemble, FuturePlan(feed_factor=FASTING, feed_factor_until=until), LOOKS_DAYS).path
     pick = np.unique(np.linspace(0, len(path.tan[0]) - 1, min(SIZE, len(path.tan[0]))).round().astype(int))
     last = int(np.searchsorted(path.at, round(LOOKS_DAYS * 24 / ensemble.settings.publish_h), side="right")) - 1
     v_a, v_b = saturated_mg_n_l_day(ensemble.par, path.a[0], path.b[0], path.ph[0], ensemble.tank.temp_c)

@@ -40,11 +40,21 @@ def courses_of(facts: Facts, findings: Findings, ranking: Ranking, asks_why: boo
     if asks_why and ranking.enough and not ranking.poor:
         leading = [c.key for c in ranking.leading[:2]]
         chosen += [key for cause in leading for key, r in rows.items() if cause in r.causes]
-    return tuple(_course(rows[key], facts) for key in list(dict.fromkeys(chosen))[:MOST])
+    return tuple(_course(rows[key], facts, findings) for key in list(dict.fromkeys(chosen))[:MOST])
 
 
-def _course(row: CourseRow, facts: Facts) -> Course:
-    words = CLOCKS[row.clock](facts) if row.clock else {}
+def changes(findings: Findings) -> dict[str, str]:
+    """Words for the first water of a course: how much is the assessment's to say, and whether any may go in."""
+    if findings.change_most <= 0:
+        return {"first_change": "No water in before tank and tap are compared in temperature, pH and salt and the new "
+                                "water is surely conditioned.", "second_change": ""}  # fmt: skip
+    return {"first_change": "The change that stands among the jobs: matched, conditioned, and other water than the "
+                            "suspect one.",
+            "second_change": "As much once more, if they are no better."}  # fmt: skip
+
+
+def _course(row: CourseRow, facts: Facts, findings: Findings) -> Course:
+    words = {**changes(findings), **(CLOCKS[row.clock](facts) if row.clock else {})}
     steps = ((hours, text.format(**words).strip()) for hours, text in row.steps)
     return Course(
         row, words.get("clock", ""), tuple(CourseStep(facts.now + timedelta(hours=h), t) for h, t in steps if t)

@@ -9,6 +9,8 @@ from functools import cached_property
 from statistics import median
 from typing import TypeVar
 
+from jarbloom.core.animals.bioload import mass_g
+from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.hearing import Heard, hear
@@ -76,6 +78,19 @@ class Facts:
     @property
     def heads(self) -> int:
         return sum(a.count for a in self.living)
+
+    @cached_property
+    def animal_g(self) -> float:
+        """Mass of those that move, and so breathe hardest."""
+        today, species = self.now.date(), self.reference.species
+        rows = ((a, species.get(a.species, species["unknown"])) for a in self.living)
+        return sum(a.count * mass_g(k, length_on(a, k, today)) for a, k in rows if k.moves)
+
+    @property
+    def water_c(self) -> float:
+        """The water's temperature: as read within the day, else as set."""
+        last = self.last("temp", 26)
+        return last.seen if last is not None else self.tank.temp_c
 
     @cached_property
     def inverts(self) -> tuple[Species, ...]:

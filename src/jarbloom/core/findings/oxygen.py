@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from datetime import time, timedelta
 
-from jarbloom.core.animals.bioload import load_of, mass_g, usual_feed_g_day
-from jarbloom.core.animals.growth import length_on
+from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.findings.signs import gill_signs
@@ -56,27 +56,22 @@ def oxygen_night(facts: Facts) -> Iterable[Found]:
     )  # fmt: skip
 
 
-@rule("oxygen_computed")
-def oxygen_computed(facts: Facts) -> Iterable[Found]:
-    if not facts.alive:
-        return
-    temp = facts.last("temp", 26)
-    warm = temp.seen if temp is not None else facts.tank.temp_c
-    today = facts.now.date()
-    species = facts.reference.species
-    grams = sum(
-        a.count * mass_g(k, length_on(a, k, today))
-        for a in facts.living
-        for k in (species.get(a.species, species["unknown"]),)
-        if k.moves
-    )
+def oxygen_at_dawn(facts: Facts, surface: str) -> float:
+    """mg/L towards morning by the sums, with the usual ration: good to one or two."""
+    warm, today, species = facts.water_c, facts.now.date(), facts.reference.species
     load = load_of(facts.living, species, warm, today).total
     feed = usual_feed_g_day(facts.living, species, warm, today)
-    night = by_night(grams, load, feed, areas(facts.tank).surface, facts.tank.surface, warm, facts.levels.salinity_g_kg)
-    if night.predicted < ESTIMATE_ACT:
+    area = areas(facts.tank).surface
+    return by_night(facts.animal_g, load, feed, area, surface, warm, facts.levels.salinity_g_kg).predicted
+
+
+@rule("oxygen_computed")
+def oxygen_computed(facts: Facts) -> Iterable[Found]:
+    predicted = oxygen_at_dawn(facts, facts.tank.surface) if facts.alive else math.inf
+    if predicted < ESTIMATE_ACT:
         yield Found(
-            f"By its sums oxygen falls to about {figure(night.predicted, 2)}{NBSP}mg/L by night at "
-            f"{facts.units.temp(warm)}, good to one or two.", facts.now,
+            f"By its sums oxygen falls to about {figure(predicted, 2)}{NBSP}mg/L by night at "
+            f"{facts.units.temp(facts.water_c)}, good to one or two.", facts.now,
         )  # fmt: skip
 
 

@@ -11,12 +11,13 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.bloom.drivers import DETOX_SHARE
+from jarbloom.core.bloom.kinetics import BOUND_RELEASE
 from jarbloom.core.journal.kinds.conditioner import Conditioner
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.upset.credible import BOUND_FOR
 
-WEARS_OFF_H = 24.0
+WEARS_OFF_H = 24.0 / BOUND_RELEASE
 SURELY = timedelta(hours=24)  # so long no second measure: stacked, it takes oxygen
 RETESTS_H = (12, 24, 48)
 

@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from jarbloom.core.animals.bioload import FASTING
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble, Projection, project
 from jarbloom.core.bloom.record import plain
-from jarbloom.core.bloom.sample import UNFED
 from jarbloom.core.upset.response import Response
 
 Array = NDArray[np.float64]
@@ -37,9 +37,9 @@ class UpsetCourse:
 def courses(ensemble: Ensemble, response: Response) -> tuple[UpsetCourse, UpsetCourse]:
     """(nothing done, with the changes); nobody feeds either way."""
     until = (ensemble.as_of + timedelta(days=DAYS)).date()
-    rest = FuturePlan(feed_factor=UNFED, feed_factor_until=until)
+    rest = FuturePlan(feed_factor=FASTING, feed_factor_until=until)
     changes = tuple((max(c.at, ensemble.as_of), c.fraction) for c in response.changes)
-    planned = FuturePlan(changes=changes, feed_factor=UNFED, feed_factor_until=until)
+    planned = FuturePlan(changes=changes, feed_factor=FASTING, feed_factor_until=until)
     return _course(project(ensemble, rest, DAYS)), _course(project(ensemble, planned, DAYS))
 
 

@@ -190,7 +190,7 @@ class _Means:
     def mixed(self, w: Waters, f: float) -> MixedWater:
         return after_change_of(w.mixed, f, self.tank, _salt(self.levels), self.co2)
 
-    def bears(self, w: Waters, after: MixedWater, share: float) -> str:
+    def bears(self, w: Waters, after: MixedWater) -> str:
         """ph or kh where the step is more than the animals bear, empty where it is not."""
         tender = self.levels.limits.nh3 < USUAL.nh3
         if self.strained(w):
@@ -206,7 +206,7 @@ class _Means:
         shares, held = [*steps, most], ""
         mixed = [self.mixed(w, f) for f in shares]
         for k in range(1, len(shares)):  # the smallest is always at hand
-            held = self.bears(w, mixed[k], shares[k])
+            held = self.bears(w, mixed[k])
             if held:
                 shares, mixed = shares[:k], mixed[:k]
                 break
@@ -264,7 +264,7 @@ def respond(
             reached_at = None
         made = (*levels.lately, *((c.at, c.fraction) for c in changes))
         left = means.left(waters, at, made)
-        if _until(waters, sample, until, levels) >= 1.0 and (left >= LEAST_SHARE - 1e-9 or not means.most):
+        if _until(waters, sample, until, levels) >= 1.0 and left >= min(LEAST_SHARE, means.most) - 1e-9:
             f, held = means.share(waters, until, left) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Content = TypeVar("Content", float, NDArray[np.float64])
+KH_RISE_DKH = 1.0  # a day, with animals in (practice)
 USUAL_CHANGE = 0.3  # share of the tank that a routine change is; common practice is a quarter to a third
 
 

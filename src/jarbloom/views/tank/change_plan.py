@@ -97,7 +97,7 @@ def reached_words(response: Response, s: Situation) -> str:
             "No change with this water: every share of it would leave more free ammonia than none. Find water of like "
             f"pH and less ammonia, raise the KH slowly; water changes alone do not get below the limits. {ELSE}"
         )
-    if not response.changes:
+    if not response.changes and response.reached:
         return "The readings are below the limits."
     held = {
         "ph": " Kept small: the new water differs in pH, and the animals bear no larger step.",

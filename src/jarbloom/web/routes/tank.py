@@ -112,9 +112,9 @@ def tell_desk(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
 @router.post("/upset/close")
 def close_upset(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     """What an upset was, as the keeper corrects it."""
-    given = {k: typed.text(k) for k in ("cause", "text", "prevent")}
+    given = {k: typed.text(k) for k in ("cause", "text", "prevent", "ask")}
     try:
-        log.close_upset(desk, slug, given["cause"], given["text"], given["prevent"], typed.text("ask") == "1")
+        log.close_upset(desk, slug, given["cause"], given["text"], given["prevent"], given["ask"] == "1")
     except Refused as problem:
         return show_upset(request, desk, slug, 422, closing=given, closing_problem=problem.sentence)
     return RedirectResponse(f"{urls.upset(slug)}#earlier", 303)
