@@ -78,6 +78,8 @@ class Suspect:
     left: float
     right: float
     usual: float | None
+    label_x: float
+    before: bool  # the title stands before the band, where there is no room in it
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,8 @@ class UpsetLine:
     suspects: tuple[Suspect, ...]
     window: tuple[float, float] | None
     window_words: str
+    window_x: float
+    window_before: bool  # its words end at the band's right edge, where there is no room behind
     now_x: float
     now_words: str
     limit_y: float | None
@@ -115,6 +119,7 @@ def upset_line(s: Situation, ranking: Ranking, width: float = 752.0) -> UpsetLin
     if evidence.signs or s.findings.pressing:
         left = max(x.at(clean), x.left) if clean and clean < began else max(x.at(began - timedelta(days=1)), x.left)
         window = (left, max(x.at(began), left + 3))
+    late = window is not None and window[0] > width - WINDOW_W
     suspects = tuple(_suspects(ranking, x, s.now)) if window and ranking.enough else ()
     rows = len(LANES) + len(suspects)
     height = PLOT_BASE + LANE_H * rows + 34
@@ -123,7 +128,8 @@ def upset_line(s: Situation, ranking: Ranking, width: float = 752.0) -> UpsetLin
         width, height, PLOT_BASE + LANE_H * rows + 12, marks, tuple(y.ticks()),
         tuple(Tick(x.edge(d), f"{d:%a %-d}", d == s.now.date()) for d in _days(first, last)),
         tuple(_lane(name, kinds, n, entries, s, x) for n, (name, kinds) in enumerate(LANES)),
-        suspects, window, "it began in here" if window and window[1] - window[0] > 40 else "it began", x.at(s.now),
+        suspects, window, "it began in here" if window and window[1] - window[0] > 40 else "it began",
+        0.0 if window is None else window[1] if late else window[0] + 4, late, x.at(s.now),
         f"Now {s.now:%H:%M}", y.y(s.levels.limits.no2) if marks else None,
         f"nitrite limit {s.levels.limits.no2:g}", _words(s, entries),
     )  # fmt: skip
@@ -140,10 +146,11 @@ def _suspects(ranking: Ranking, x: TimeAxis, now: datetime) -> Iterable[Suspect]
         left, right = max(x.at(first), x.left), min(x.at(last), x.right)
         mid = x.at(usual) if left <= x.at(usual) <= right else None
         words = f"{c.row.title}: by {piece.words}, signs from {first:%a %H:%M} to {last:%a %-d %b}"
-        yield Suspect(c.row.title, words, r1(PLOT_BASE + LANE_H * (len(LANES) + n + 1)), r1(left), r1(right), mid)
+        y, before = r1(PLOT_BASE + LANE_H * (len(LANES) + n + 1)), left > x.right - TITLE_W
+        yield Suspect(c.row.title, words, y, r1(left), r1(right), mid, r1(left - 5 if before else left + 5), before)
 
 
-SUSPECTS = 3
+SUSPECTS, TITLE_W, WINDOW_W = 3, 190.0, 130.0
 
 
 def _days(first: date, last: date) -> list[date]:
