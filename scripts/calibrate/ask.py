@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
@@ -21,7 +21,7 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from scripts.calibrate.keeper import DAY_ZERO, NOON, Keeper, Lived, a_tank, at, peaks_under
 from scripts.calibrate.score import pit
-from scripts.calibrate.worlds import FilmWorld, OwnWorld
+from scripts.calibrate.worlds import OwnWorld, World
 
 HORIZON = 60
 LIVED_DAYS = 100
@@ -68,7 +68,7 @@ class TankResult:
     safeties: tuple[Safety, ...]
 
 
-def one_tank(world: type[FilmWorld] | type[OwnWorld], base: int, seed: int, reference: Reference) -> TankResult:
+def one_tank(world: Callable[..., World], base: int, seed: int, reference: Reference) -> TankResult:
     """Live one tank and ask all questions about it. Deterministic for (base, seed)."""
     rng = np.random.default_rng((base, seed))
     tank = a_tank(rng)

@@ -23,7 +23,7 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Filter, Source, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import CACO3_PER_DKH
-from scripts.calibrate.worlds import FilmWorld, OwnWorld, Peaks
+from scripts.calibrate.worlds import Peaks, World
 
 ZONE = ZoneInfo("UTC")
 DAY_ZERO = date(2026, 3, 2)
@@ -31,6 +31,7 @@ SCHOOLS = (
     ("measured_dose", 0.45), ("live_culture", 0.15), ("borrowed_media", 0.10), ("pinch_feeding", 0.10),
     ("fish_in_watched", 0.12), ("fish_in_small_changes", 0.08),
 )  # fmt: skip
+SOFT, STRIPS = 0.15, 0.15  # shares of the tanks
 LIQUID = Kit()
 STRIP = Kit(
     "strip", Scale((0, 0.5, 1, 3, 6)), Scale((0, 0.5, 1, 3, 5, 10)), Scale((0, 10, 25, 50, 100, 250), "NO3"), 0.28
@@ -48,7 +49,7 @@ class Lived:
     carried: list[float] = field(default_factory=list)
     clears: list[bool] = field(default_factory=list)
     load: list[float] = field(default_factory=list)
-    branches: dict[int, FilmWorld | OwnWorld] = field(default_factory=dict)
+    branches: dict[int, World] = field(default_factory=dict)
     peaks: dict[tuple[int, int], bool] = field(default_factory=dict)
 
     def ready_day(self, reference: Reference) -> int | None:
@@ -68,11 +69,12 @@ def a_tank(rng: np.random.Generator) -> Tank:
     names, shares = zip(*SCHOOLS, strict=True)
     school = str(rng.choice(names, p=shares))
     litres = float(np.exp(rng.uniform(np.log(40), np.log(300))))
-    ph, kh = float(rng.uniform(7.0, 8.1)), float(rng.uniform(4, 12))
+    soft = rng.random() < SOFT  # water that a few doses turn acid
+    ph, kh = (rng.uniform(6.5, 7.2), rng.uniform(1.5, 4)) if soft else (rng.uniform(7.0, 8.1), rng.uniform(4, 12))
     return Tank(
         "Made up", DAY_ZERO, measured_l=round(litres), temp_c=round(float(rng.uniform(22.5, 27.5)), 1),
-        ph=round(ph, 1), kh_dkh=round(kh), filters=(Filter(media_l=litres / 15),), planted=bool(rng.random() < 0.3),
-        kit=STRIP if rng.random() < 0.15 else LIQUID, source=Source(round(ph, 1), round(kh), 0.0, 1.0),
+        ph=round(float(ph), 1), kh_dkh=round(float(kh)), filters=(Filter(media_l=litres / 15),), planted=bool(rng.random() < 0.3),
+        kit=STRIP if rng.random() < STRIPS else LIQUID, source=Source(round(float(ph), 1), round(float(kh)), 0.0, 1.0),
         school=school, target_mg_n_l=float(rng.choice([1.0, 2.0, 2.0, 3.0])),
     )  # fmt: skip
 
@@ -85,7 +87,7 @@ NOON, TEST, ACT = 12 / 24, 18 / 24, 19 / 24
 
 
 class Keeper:
-    def __init__(self, tank: Tank, world: FilmWorld | OwnWorld, reference: Reference, rng: np.random.Generator) -> None:
+    def __init__(self, tank: Tank, world: World, reference: Reference, rng: np.random.Generator) -> None:
         self.world, self.reference, self.rng = world, reference, rng
         self.lived = Lived(tank)
         self.school = reference.schools.cycling[tank.school]
@@ -188,7 +190,7 @@ class Keeper:
 
 
 def peaks_under(
-    world: FilmWorld | OwnWorld, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: FuturePlan
+    world: World, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: FuturePlan
 ) -> Peaks:
     """Peaks of the world's next 14 days under a plan, from noon of a day; the world is spent."""
     start, to = at(day + NOON), at(day + NOON + WATCH_DAYS)
