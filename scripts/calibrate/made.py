@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
+from jarbloom.core.bloom.kinetics import ALK_KEPT
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Reading
@@ -106,15 +107,16 @@ class MadeWorld:
         for h in drv.happenings:
             by_step.setdefault(h.step, []).append(h)
         dt = drv.dt / self.SUBSTEPS
+        # The plan that is asked about says that the keeper does not let KH fall below half: then this world's does not
+        least = min(self.alk, ALK_KEPT * drv.home[1]) if drv.keep_alkalinity else 1e-3
         for k in range(drv.n_step):
             self._events(drv, k, by_step.get(k, ()))
             if self.hours % 24 == 0:
-                if drv.keep_alkalinity:
-                    self._mend(*drv.home)
                 self._each_day()
             temp = float(drv.temp[k]) + 0.4 * math.sin(2 * math.pi * self.hours / 24)
             for _ in range(self.SUBSTEPS):
                 self._step(drv, k, dt, temp)
+            self.alk = max(self.alk, least)
             nh3 = self.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -self.ph())
             if k >= 1:  # as the forecast: from two hours after the animals and the change on
                 top_nh3, top_no2 = max(top_nh3, nh3), max(top_no2, self.no2)
@@ -150,12 +152,6 @@ class MadeWorld:
                 self._lose(h.share * float(self.rng.uniform(least, most)))
             elif h.key == "borrowed" or self.rng.random() > DEAD_BOTTLES.get(h.key, USUALLY_DEAD):
                 self._settle(h.key, h.share)
-
-    def _mend(self, home_ph: float, home_alk: float) -> None:
-        """The plan that is asked about says that the keeper mends KH by half: then this world's keeper does."""
-        if self.alk < 0.5 * home_alk or self.ph() < home_ph - 0.6:
-            self.alk = self.alk_ref = home_alk
-            self.ph_ref = home_ph
 
     def buffer(self, dkh: float) -> None:
         """Bicarbonate goes in: KH rises by so much, and pH with it."""

@@ -14,11 +14,15 @@ from scipy.special import ndtr
 
 from jarbloom.core.bloom.parameters import Parameters
 from jarbloom.core.bloom.stepper import Trajectory
-from jarbloom.core.model.kit import MG_PER_MG_N, Reading
+from jarbloom.core.model.kit import Reading
 
 Array = NDArray[np.float64]
-ROOT_SD_0, ROOT_SD_SLOPE = 0.06, 0.07  # reading error on the root scale; prototyped, judgement
-FLOOR = 0.05  # share of a reading's mass spread over all steps: no reading can wreck the forecast
+# Reading error on the root of mg N/L, whatever form the card counts in: a kit told in N or in the ion is the same kit
+ROOT_SD_0, ROOT_SD_SLOPE = {"ammonia": 0.06, "nitrite": 0.06, "nitrate": 0.03}, 0.07  # prototyped, judgement
+# Share of a reading that goes wrong in some other way, and how far off it then is on the root scale: no reading can wreck
+# the forecast, but the tail of a Cauchy still pulls, so that members know in which direction they are wrong (judgement)
+ASTRAY, ASTRAY_WIDTH = 0.06, 0.35
+LEAST_ASTRAY = 1e-9  # a logarithm is taken of it
 ESS_SHARE = 0.4
 SHRINK = 0.15
 MOVES, LAST_MOVES = 2, 3  # of every member at a temperature, and at the last
@@ -37,18 +41,16 @@ class Sight:
 
 
 class Kits:
-    """Readings as columns (n_reading, 1) in kit units, so that all are compared with all members at once."""
+    """Readings as columns (n_reading, 1) in mg N/L, so that all are compared with all members at once."""
 
     def __init__(self, readings: Sequence[Reading]) -> None:
-        per_n = np.array([MG_PER_MG_N[r.form] for r in readings])
-
-        def column(values: list[float]) -> Array:
+        def column(values: Sequence[float]) -> Array:
             return np.array(values, dtype=float).reshape(-1, 1)
 
-        def edge(values: list[float | None]) -> Array:
-            return column([np.inf if v is None else np.sqrt(v * p) for v, p in zip(values, per_n, strict=True)])
+        def edge(values: Sequence[float | None]) -> Array:
+            return column([np.inf if v is None else np.sqrt(v) for v in values])
 
-        self.per_n = per_n.reshape(-1, 1)
+        self.sd_0 = column([ROOT_SD_0[r.quantity] for r in readings])
         # An end of the scale is open: nothing lies beyond it, and nothing can be misread into it from there.
         self.low = np.where(column([r.low for r in readings]) <= 0, -np.inf, edge([r.low for r in readings]))
         self.high = edge([r.high for r in readings])
@@ -59,15 +61,16 @@ class Kits:
         # Half of the misread go each way; at an end of the scale there is only one way to go.
         self.kept = 1 - m + 0.5 * m * np.isinf(self.low) + 0.5 * m * np.isinf(self.high)
         self.half = 0.5 * m
-        self.floor = FLOOR / column([r.n_steps for r in readings])
 
     def probability(self, concentration: Array, gain: Array | float = 1.0) -> Array:
         """P(reading | concentration), arrays (n_reading, n_member); concentrations in mg N/L."""
-        x = np.sqrt(np.maximum(concentration, 0.0) * self.per_n * gain)
-        sd = ROOT_SD_0 + ROOT_SD_SLOPE * x
+        x = np.sqrt(np.maximum(concentration, 0.0) * gain)
+        sd = self.sd_0 + ROOT_SD_SLOPE * x
         high, low = ndtr((self.high - x) / sd), ndtr((self.low - x) / sd)
         beside = ndtr((self.outer_high - x) / sd) - high + low - ndtr((self.outer_low - x) / sd)
-        return (1 - FLOOR) * (self.kept * (high - low) + self.half * np.maximum(beside, 0.0)) + self.floor
+        astray = np.arctan((self.high - x) / ASTRAY_WIDTH) - np.arctan((self.low - x) / ASTRAY_WIDTH)
+        usual = self.kept * (high - low) + self.half * np.maximum(beside, 0.0)
+        return (1 - ASTRAY) * usual + (ASTRAY / np.pi) * np.maximum(astray, LEAST_ASTRAY)
 
 
 def reading_probability(reading: Reading, concentration: Array, gain: Array | float = 1.0) -> Array:

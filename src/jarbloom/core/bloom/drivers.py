@@ -79,7 +79,9 @@ class FuturePlan:
     relief_share: float = 0.0
     relief_over: tuple[float, float] = (np.inf, np.inf)
     entries: tuple[Entry, ...] = ()
-    keep_alkalinity: bool = True  # the keeper restores KH when the jobs list says so
+    # The keeper answers the KH job: what is not yet half spent is not let fall further. What is low today is not taken
+    # to be mended: that has to be done, and read.
+    keep_alkalinity: bool = True
 
 
 @dataclass(frozen=True)

@@ -26,8 +26,7 @@ PH_SLOPE = 2.5
 BOUND_RELEASE = 1.0  # 1/day
 PLANT_HALF = 0.05  # mg N/L
 ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
-ALK_RESTORED_BELOW = 0.5  # of the tank's own KH; a planned future assumes that the keeper mends it by then
-PH_MENDED_BELOW = 0.6  # below the tank's own pH, likewise
+ALK_KEPT = 0.5  # of the tank's own KH: a planned future assumes that the keeper lets it fall no further
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
 PH_FALL, PH_RISE = 10**1.3, 10**-0.3  # how far pH may move with the alkalinity: 1.3 down, 0.3 up
 
@@ -114,8 +113,6 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
     if not np.isnan(drv.ph_read[k]):
         s["ph_ref"] = drv.ph_read[k] + 0.5 * par.ph_offset
         s["alk_ref"] = s["alk"].copy()
-    if drv.keep_alkalinity:
-        _mend(s, par, *drv.home)
     if drv.change[k]:
         _change(s, drv.change[k], drv.source[:, k])
     if drv.relief[k]:
@@ -136,12 +133,10 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
         _happen(h, par, s)
 
 
-def _mend(s: dict[str, Array], par: Parameters, home_ph: float, home_alk: float) -> None:
-    """The keeper brings KH and pH back to the tank's own where half of the KH is gone or the pH has fallen far."""
-    ph = s["ph_ref"] - np.log10(np.clip(s["alk_ref"] / s["alk"], PH_RISE, PH_FALL))
-    low = (s["alk"] < ALK_RESTORED_BELOW * home_alk) | (ph < home_ph + 0.5 * par.ph_offset - PH_MENDED_BELOW)
-    s["alk"], s["alk_ref"] = np.where(low, home_alk, s["alk"]), np.where(low, home_alk, s["alk_ref"])
-    s["ph_ref"] = np.where(low, home_ph + 0.5 * par.ph_offset, s["ph_ref"])
+def kept_alkalinity(alk: Array, home_alk: float) -> Array:
+    """The alkalinity below which a keeper who answers the KH job lets the water not fall, meq/L: half of the tank's own,
+    or what there is today where that is less."""
+    return np.minimum(alk, ALK_KEPT * home_alk)
 
 
 def _over(drv: Drivers, k: int, s: dict[str, Array]) -> NDArray[np.bool_]:

@@ -22,6 +22,7 @@ from jarbloom.core.bloom.kinetics import (
     act,
     hydrogen,
     implicit_monod,
+    kept_alkalinity,
     warmth,
 )  # fmt: skip
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters
@@ -77,6 +78,7 @@ class _Run:
         n, dt, m = drv.n_step, drv.dt, len(par.mu_a)
         self.s = s = {name: getattr(start, name).copy() for name in _NAMES}
         s["alk"], s["alk_ref"] = np.maximum(s["alk"], 1e-3), np.maximum(s["alk_ref"], 1e-3)
+        self.least_alk = kept_alkalinity(s["alk"], drv.home[1]) if drv.keep_alkalinity else 1e-3
         self.kept: dict[str, NDArray[Any]] = {name: np.empty((len(at), m), dtype=np.float32) for name in _KEPT}
         self.row_of = dict(zip(at.tolist(), range(len(at)), strict=True))
         self.happenings: dict[int, list[Happening]] = {}
@@ -148,7 +150,7 @@ class _Run:
         tan, no2, halved, oxidised = self._taken_up(k, f, gained)
         s = self.s
         s["tan"], s["no2"] = tan, no2
-        s["alk"] = np.maximum(s["alk"] - ALK_PER_N * (oxidised - 0.5 * gained), 1e-3)
+        s["alk"] = np.maximum(s["alk"] - ALK_PER_N * (oxidised - 0.5 * gained), self.least_alk)
         self._grow(k, f, halved)
 
     def _slowed(self) -> Array:
@@ -227,8 +229,6 @@ def _busy(drv: Drivers, by_step: Mapping[int, list[Happening]]) -> list[bool]:
     """Steps at whose start something happens."""
     found = (drv.dose + drv.particulate + drv.change + drv.detox + drv.redose + drv.relief) > 0
     found |= ~np.isnan(drv.ph_read) | ~np.isnan(drv.kh_read)
-    if drv.keep_alkalinity:
-        found[:: max(1, round(1 / drv.dt))] = True  # once a day is enough for the keeper too
     for k in by_step:
         found[k] = True
     return found.tolist()
