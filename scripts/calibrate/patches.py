@@ -19,9 +19,9 @@ from jarbloom.core.vessel.volume import net_l
 from scripts.calibrate.made import MadeWorld
 
 Array = NDArray[np.float64]
-PATCHES = 36
-ON_MEDIA = 26  # of them; the others are bed and glass, which no cleaning of the filter touches
-YOUNG = 0.004  # of what a patch can hold: what a founder has become when it is first counted
+PATCHES = 60
+ON_MEDIA = 44  # of them; the others are bed and glass, which no cleaning of the filter touches
+YOUNG = 0.0015  # of what a patch can hold: what a founder has become when it is first counted
 
 
 class PatchWorld(MadeWorld):
@@ -38,8 +38,8 @@ class PatchWorld(MadeWorld):
         self.k = np.array([ln(0.30, 0.4), ln(0.25, 0.4)])[:, None]
         layer = ln(7.0, 0.35) * np.exp(0.4 * rng.standard_normal(PATCHES))
         self.layer = layer * self.room  # mg N/L/day through it for 1 mg N/L
-        self.arrive = np.array([ln(0.10, 0.5), ln(0.05, 0.6)]) * (4.0 if tank.planted else 1.0)  # founders a day
-        self.spread = ln(0.9, 0.4)  # founders a day from a tank that is full
+        self.arrive = np.array([ln(0.35, 0.6), ln(0.20, 0.7)]) * (4.0 if tank.planted else 1.0)  # founders a day
+        self.spread = ln(0.35, 0.4)  # founders a day from a tank that is full
         self.death, self.grazed, self.graze_days = ln(0.04, 0.3), 0.0, 0
         self.ki_ammonia, self.ki_acid = ln(0.5, 0.4), ln(2.5e-3, 0.5)
         self.best_c, self.least_c = float(rng.uniform(29, 32)), float(rng.uniform(5, 9))
@@ -80,15 +80,15 @@ class PatchWorld(MadeWorld):
             self.graze_days -= 1
         else:
             self.grazed = 0.0
-            if rng.random() < 0.02:
-                self.grazed, self.graze_days = float(rng.uniform(0.02, 0.10)), int(rng.integers(5, 15))
+            if rng.random() < 0.012:
+                self.grazed, self.graze_days = float(rng.uniform(0.02, 0.08)), int(rng.integers(5, 15))
 
     def _found(self, rng: np.random.Generator) -> None:
         """Founders settle on empty patches: a few from nowhere, more from those that are settled."""
         full = self.colony.sum(axis=1) / self.room.sum()
         for g in (0, 1):
             empty = self.colony[g] <= 0
-            rate = self.arrive[g] + self.spread * PATCHES * min(1.0, 8 * full[g])
+            rate = self.arrive[g] + self.spread * PATCHES * min(1.0, 4 * full[g])
             here = (self.room / self.room.sum()) * (1.0 if g == 0 else 0.25 + 1.5 * (self.colony[0] > 0))
             settles = empty & (rng.random(PATCHES) < 1 - np.exp(-rate * here))
             self.colony[g][settles] = YOUNG * self.room[settles] * np.exp(0.8 * rng.standard_normal(settles.sum()))
@@ -122,7 +122,7 @@ class PatchWorld(MadeWorld):
         borrowed = key == "borrowed"
         alive = (share * 0.16 * self.ln(1.0, 0.7) if borrowed else 0.010 * self.ln(1.0, 1.0))
         of_b = self.ln(0.6, 0.3)
-        picked = self.rng.permutation(ON_MEDIA)[: 12 if borrowed else 16]
+        picked = self.rng.permutation(ON_MEDIA)[: 20 if borrowed else 28]
         room = self.room[picked] / self.room[picked].sum() * min(self.room.sum(), 12.0)
         self.colony[0][picked] += np.minimum(alive * room, 0.6 * self.room[picked])
         self.colony[1][picked] += np.minimum(alive * of_b * room, 0.3 * self.room[picked])

@@ -39,7 +39,8 @@ Array = NDArray[np.float64]
 STIRRING = (Dose, Change, Conditioner, Death)  # entries that move what a reading sees at once
 WATCH_DAYS = 14  # a batch is judged by its first fourteen days
 HORIZON_DAYS = 60  # how far a forecast looks; what is not foretold within it is said to lie beyond
-LONGEST_DAYS, WINDOW_DAYS = 75, 60  # beyond the first, only the last so many days are simulated
+LONGEST_DAYS, WINDOW_DAYS = 75, 60  # of a stocked tank: beyond the first, only the last so many days are simulated
+LONGEST_CYCLE_DAYS = 240  # a tank without animals is in balance with nothing: of it so many days are simulated
 
 
 @dataclass(frozen=True)
@@ -148,12 +149,13 @@ def prepare(
 
 def _start(tank: Tank, known: Log, as_of: datetime) -> tuple[datetime, bool]:
     """Midnight of the first day simulated, and whether the record is so old that it begins in balance."""
-    zone = as_of.tzinfo
     first = min([tank.started, as_of.date(), *(e.day for e in known[:1])])
-    mature = (as_of.date() - first).days > LONGEST_DAYS
-    if mature:
-        first = as_of.date() - timedelta(days=WINDOW_DAYS)
-    return datetime(first.year, first.month, first.day, tzinfo=zone), mature
+    mature, window = (as_of.date() - first).days > LONGEST_DAYS, as_of.date() - timedelta(days=WINDOW_DAYS)
+    if mature and not stock(known, window):
+        window = max(first, as_of.date() - timedelta(days=LONGEST_CYCLE_DAYS))
+        mature = window > first
+    first = window if mature else first
+    return datetime(first.year, first.month, first.day, tzinfo=as_of.tzinfo), mature
 
 
 def _opening(
