@@ -101,9 +101,9 @@ def warmth(temp_c: NDArray[np.float64] | float, theta: float) -> NDArray[np.floa
     return theta ** (t - 25) / (1 + np.exp(HEAT_SLOPE * (t - HEAT_HALF_C)))
 
 
-def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array) -> Array:
+def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array, slope: Array | float = 1.0) -> Array:
     """10^-pH: pH follows the keeper's own pH by the logarithm of what is left of the alkalinity, bounded."""
-    return hydrogen_ref * np.minimum(np.maximum(alk_ref / alk, PH_RISE), PH_FALL)
+    return hydrogen_ref * np.minimum(np.maximum((alk_ref / alk) ** slope, PH_RISE), PH_FALL)
 
 
 def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: Sequence[Happening]) -> None:

@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 BLOCK_DAYS = 7.0  # growth noise is constant over a week
 # The model's own error, on ln mu, A and B apart: what makes a week good or bad hangs over into the next ones, so a course
 # that is behind stays behind for a while. Judgement, checked by calibration
-NOISE_SD, NOISE_LASTS = 0.22, 0.6
+NOISE_SD, NOISE_LASTS = 0.20, 0.6
 
 
 @dataclass(frozen=True)
@@ -41,12 +41,12 @@ class Prior:
 
 PRIORS = (
     Prior(
-        "mu_a", "ln", 0.62, 0.22, "1/d at 25 C; ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), lowered for films", 1.1
+        "mu_a", "ln", 0.66, 0.20, "1/d at 25 C; ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), lowered for films", 1.1
     ),
-    Prior("mu_b", "ln", 0.59, 0.27, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered", 1.1),
+    Prior("mu_b", "ln", 0.63, 0.25, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered", 1.1),
     Prior("k_a", "ln", 0.37, 0.42, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
     Prior("k_b", "ln", 0.37, 0.42, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
-    Prior("diffuse", "ln", 0.055, 0.6, "days; adds diffuse x capacity to K: a thick film starves inside; judgement"),
+    Prior("diffuse", "ln", 0.05, 0.5, "days; adds diffuse x capacity to K: a thick film starves inside; judgement"),
     Prior("a_0", "ln", 5.6e-3, 0.85, "mg N/L/d unseeded; set to the envelope, judgement", low_sd=1.1),
     Prior("b_0", "ln", 4.3e-3, 0.90, "mg N/L/d unseeded; set to the envelope, judgement", low_sd=1.4),
     Prior("lag_a", "ln", 1.5, 0.5, "days; judgement"),
@@ -56,6 +56,7 @@ PRIORS = (
     Prior("ki_n", "ln", 15.0, 0.4, "mg NO2-N/L that halves B, squared: nitrite stalls its own removal; judgement"),
     Prior("decay", "ln", 0.07, 0.35, "1/d; ASM 0.05 to 0.15, starved films lose four tenths of it"),
     Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
+    Prior("ph_slope", "normal", 0.9, 0.12, "of pH with the logarithm of alkalinity: 1 where CO2 stays; judgement"),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
     Prior("areal", "ln", 1.0, 0.4, "scale of the areal rate, 0.1 to 0.4 g N/m2/d"),
     Prior("inputs", "ln", 1.0, 0.2, "scale of logged inputs (food, mass, protein); judgement"),
@@ -65,7 +66,7 @@ PRIORS = (
     Prior("gain_na", "ln", 1.0, 0.25, "nitrate kit, the coarsest, and what plants and soil do unseen; judgement"),
     Prior("die_off", "ln", 3.0, 0.8, "mg N/L that dies on live rock, where that is the school; judgement"),
     Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
-    Prior("transfer", "ln", 0.88, 0.15, "model to a real film at low concentration; judgement"),
+    Prior("transfer", "ln", 0.90, 0.13, "model to a real film at low concentration; judgement"),
 )
 N_PRIOR = len(PRIORS)
 PLANTED_SEED = 5.0

@@ -114,7 +114,7 @@ class _Run:
         if row is None:
             return
         s, kept = self.s, self.kept
-        h = hydrogen(s["alk"], s["alk_ref"], self.hydrogen_ref)
+        h = hydrogen(s["alk"], s["alk_ref"], self.hydrogen_ref, self.par.ph_slope)
         kept["tan"][row] = s["tan"] + s["bound"]
         kept["nh3"][row] = s["tan"] / (1 + self.nh4_per_nh3[min(k, self.n - 1)] * h)
         kept["no2"][row], kept["no3"][row] = s["no2"], s["no3"]
@@ -140,7 +140,7 @@ class _Run:
             self.mu_lagged = self.mu if middle > self.lag_over else self.mu * (1 - np.exp(-((middle / lag) ** 2)))
         if busy or k % ACID_EVERY == 0:
             alk = s["alk"]
-            h = hydrogen(alk, s["alk_ref"], self.hydrogen_ref)
+            h = hydrogen(alk, s["alk_ref"], self.hydrogen_ref, par.ph_slope)
             self.env = alk / ((ALK_HALF + alk) * (1 + self.low_ph * (h * h * np.sqrt(h))))
             self.bound_share = 1 + self.nh4_per_nh3[k] * h
 

@@ -102,7 +102,7 @@ class WaterCourse:
     def sure(self, day: date) -> float:
         """What the bloom carries with 90 % probability on a morning, mg N a day."""
         state = self.state(day)
-        ph = -np.log10(hydrogen(state.alk, state.alk_ref, 10.0**-state.ph_ref))
+        ph = -np.log10(hydrogen(state.alk, state.alk_ref, 10.0**-state.ph_ref, self.ensemble.par.ph_slope))
         return _sure(self.ensemble, state.a, state.b, ph)
 
     def _run(self, state: State, start: datetime, end: datetime, batches: Sequence[Batch]) -> Trajectory:
