@@ -73,7 +73,8 @@ def a_tank(rng: np.random.Generator) -> Tank:
     ph, kh = (rng.uniform(6.5, 7.2), rng.uniform(1.5, 4)) if soft else (rng.uniform(7.0, 8.1), rng.uniform(4, 12))
     return Tank(
         "Made up", DAY_ZERO, measured_l=round(litres), temp_c=round(float(rng.uniform(22.5, 27.5)), 1),
-        ph=round(float(ph), 1), kh_dkh=round(float(kh)), filters=(Filter(media_l=litres / 15),), planted=bool(rng.random() < 0.3),
+        ph=round(float(ph), 1), kh_dkh=round(float(kh)), filters=(Filter(media_l=litres / 15),),
+        planted=bool(rng.random() < 0.3),
         kit=STRIP if rng.random() < STRIPS else LIQUID, source=Source(round(float(ph), 1), round(float(kh)), 0.0, 1.0),
         school=school, target_mg_n_l=float(rng.choice([1.0, 2.0, 2.0, 3.0])),
     )  # fmt: skip
@@ -189,9 +190,7 @@ class Keeper:
                 self._change(d + ACT, self.school.change_share)
 
 
-def peaks_under(
-    world: World, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: FuturePlan
-) -> Peaks:
+def peaks_under(world: World, tank: Tank, log: list[Entry], reference: Reference, day: int, plan: FuturePlan) -> Peaks:
     """Peaks of the world's next 14 days under a plan, from noon of a day; the world is spent."""
     start, to = at(day + NOON), at(day + NOON + WATCH_DAYS)
     return world.advance(drivers(tank, log, reference.species, start, to, 1 / 24, plan, start))

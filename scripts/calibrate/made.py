@@ -1,5 +1,5 @@
-"""What every made-up world shares: the water with what is done to it, and a kit that errs in its own way. How the colony
-lives in it is a world's own (films.py, patches.py)."""
+"""What every made-up world shares: the water with what is done to it, and a kit that errs in its own way. How the
+colony lives in it is a world's own (films.py, patches.py)."""
 
 from __future__ import annotations
 

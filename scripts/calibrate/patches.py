@@ -1,7 +1,6 @@
 """The patch world: surfaces are patches that are settled by chance and from each other, each behind its own layer of
-still water; nitrite oxidisers follow where ammonia is oxidised, grazers come and go, and now and then something is wrong
-with the tank for good. Biomass with yields, not capacity; temperature by a curve with an optimum, nitrous acid and
-free ammonia by Haldane, oxygen shared."""
+still water; nitrite oxidisers follow where ammonia is oxidised, grazers come and go, and now and then something is
+wrong with the tank for good. Temperature by a curve with an optimum, free ammonia and nitrous acid hold back."""
 
 from __future__ import annotations
 
@@ -120,7 +119,7 @@ class PatchWorld(MadeWorld):
 
     def _settle(self, key: str, share: float) -> None:
         borrowed = key == "borrowed"
-        alive = (share * 0.16 * self.ln(1.0, 0.7) if borrowed else 0.010 * self.ln(1.0, 1.0))
+        alive = share * 0.16 * self.ln(1.0, 0.7) if borrowed else 0.010 * self.ln(1.0, 1.0)
         of_b = self.ln(0.6, 0.3)
         picked = self.rng.permutation(ON_MEDIA)[: 20 if borrowed else 28]
         room = self.room[picked] / self.room[picked].sum() * min(self.room.sum(), 12.0)

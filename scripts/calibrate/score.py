@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -104,3 +104,10 @@ def reliability(p: Sequence[float], came: Sequence[bool]) -> list[Bin]:
 
 def brier(p: Sequence[float], came: Sequence[bool]) -> float:
     return float(np.mean((np.asarray(p) - np.asarray(came, dtype=float)) ** 2))
+
+
+def interval(values: Sequence[float], of: Callable[[Array], float], share: float = 0.9, draws: int = 1000) -> Array:
+    """Bootstrap interval of a statistic over tanks (Efron 1979): (low, high)."""
+    x, rng = np.asarray(values, dtype=float), np.random.default_rng(0)
+    drawn = [of(x[rng.integers(0, len(x), len(x))]) for _ in range(draws)]
+    return np.quantile(drawn, [(1 - share) / 2, (1 + share) / 2])

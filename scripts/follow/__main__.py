@@ -1,4 +1,4 @@
-"""`make follow`: film-world tanks stocked by following `advise` day by day, against a third every two weeks."""
+"""`make follow`: made-up tanks of two worlds stocked by following `advise` day by day, against rules of thumb."""
 
 from __future__ import annotations
 
@@ -6,105 +6,131 @@ import argparse
 import multiprocessing
 import os
 import time
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 
-from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.model.reference import Reference
-from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import reference
 from scripts.calibrate.keeper import NOON
 from scripts.calibrate.report import between
-from scripts.calibrate.worlds import FilmWorld
-from scripts.follow.arms import Follower, Thirds
+from scripts.calibrate.score import interval
+from scripts.calibrate.worlds import WORLDS
+from scripts.follow.arms import RULES, Follower, Rule, WordForWord
 from scripts.follow.stock import Life, tank_and_wishes
 
-DAYS = 130
+DAYS = 120
 BASE = 21000  # of the seeds; those of the calibration are not used
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- measured -->", "<!-- end of measured -->"
+ADVISED = {"planner": ("test_led", Follower), "word for word": ("test_led", WordForWord),
+           "planner, calendar": ("calendar", Follower)}  # fmt: skip
+AGAINST = "two zeros"
 
 
 @dataclass(frozen=True)
-class Pair:
-    """One tank lived twice: (unsafe fish-days, fish-days, day of full stock, tests, changes) by either keeper."""
+class Lived:
+    """One tank lived by one keeper."""
 
     seed: int
     school: str
-    load_mg_n_l: float
-    heads: int
-    followed: tuple[int, int, int | None, int, int]
-    thirds: tuple[int, int, int | None, int, int]
+    soft: bool
+    unsafe: int
+    severe: int
+    full_on: int | None
+    tests: int
+    changes: int
+    stocked_days: int
+    false_acts: int
+    missed_acts: int
+
+    @property
+    def full(self) -> int:
+        return DAYS if self.full_on is None else self.full_on
 
 
-def live(seed: int, reference: Reference, pace: str = "test_led", days: int = DAYS) -> Pair:
-    rng = np.random.default_rng((BASE, seed))
-    tank, wishes = tank_and_wishes(rng, reference)
-    tank = replace(tank, pace=pace)
-    found = []
-    for arm in (lambda life: Follower(life, seed + 1), Thirds):
-        world = FilmWorld(tank, reference.media, np.random.default_rng((BASE, seed, 1)))
-        life = Life(tank, world, reference, wishes)
-        keeper = arm(life)
-        life.first_day(np.random.default_rng((BASE, seed, 2)))
-        for day in range(days):
-            life.advance(day + NOON)
-            life.advance(day + 18 / 24)
-            keeper.evening(day)
-            life.advance(day + 1)
-            life.count_day(day)
-        found.append((life.unsafe_fish_days, life.fish_days, life.full_on, life.tests, life.changes))
-    heads = sum(w.count for w in wishes)
-    load = load_of(wishes, reference.species, tank.temp_c, adult=True).total / net_l(tank)
-    return Pair(seed, tank.school, round(load, 3), heads, *found)
+def live(seed: int, world: str, loads: str, arm: str, reference: Reference, days: int = DAYS) -> Lived:
+    """Every arm meets the same tank, wishes and chance."""
+    tank, wishes = tank_and_wishes(np.random.default_rng((BASE, seed)), reference, loads)
+    if arm in ADVISED:
+        tank = replace(tank, pace=ADVISED[arm][0])
+    made = WORLDS[world](tank, reference.media, np.random.default_rng((BASE, seed, 1)))
+    life = Life(tank, made, reference, wishes)
+    keeper = ADVISED[arm][1](life, seed + 1) if arm in ADVISED else Rule(life, **RULES[arm])
+    life.first_day(np.random.default_rng((BASE, seed, 2)))
+    for day in range(days):
+        life.advance(day + NOON)
+        life.advance(day + 18 / 24)
+        keeper.evening(day)
+        life.advance(day + 1)
+        life.count_day(day)
+        if life.full_on is not None and day > life.full_on + 21:
+            break  # nothing happens any more
+    return Lived(seed, tank.school, tank.kh_dkh < 4, life.unsafe_fish_days, life.severe_fish_days, life.full_on,
+                 life.tests, life.changes, life.stocked_days, life.false_acts, life.missed_acts)  # fmt: skip
 
 
-def summary(pairs: list[Pair]) -> str:
-    def total(k: int, arm: str) -> int:
-        return sum(getattr(p, arm)[k] or 0 for p in pairs)
+def table(found: dict[str, list[Lived]]) -> str:
+    """Arms as rows; medians and means with the 90 % interval of a bootstrap over tanks, paired against two zeros."""
+    rows = [
+        "| keeper | full on day: median, 9 in 10 | never | days before two zeros, paired median "
+        "| unsafe fish-days a tank, mean | severe | tests, mean | changes | false, missed 'act now' in 100 stocked days |",
+        "| --- | --- | --- | --- | --- | --- | --- | --- | --- |",
+    ]
+    base = {x.seed: x for x in found.get(AGAINST, [])}
+    for arm, lives in found.items():
+        full = [x.full for x in lives]
+        unsafe, days = [x.unsafe for x in lives], max(sum(x.stocked_days for x in lives), 1)
+        gained = [base[x.seed].full - x.full for x in lives if x.seed in base]
+        paired = f"{np.median(gained):+.0f} ({_span(gained, np.median)})" if arm != AGAINST and gained else ""
+        rate = [100 * sum(getattr(x, n) for x in lives) / days for n in ("false_acts", "missed_acts")]
+        acts = f"{rate[0]:.1f}, {rate[1]:.1f}" if arm in ADVISED else ""
+        rows.append(
+            f"| {arm} | {np.median(full):.0f} ({_span(full, np.median)}), {np.percentile(full, 90):.0f} "
+            f"| {sum(x.full_on is None for x in lives)} | {paired} | {np.mean(unsafe):.1f} ({_span(unsafe, np.mean)}) "
+            f"| {np.mean([x.severe for x in lives]):.1f} | {np.mean([x.tests for x in lives]):.0f} "
+            f"| {np.mean([x.changes for x in lives]):.1f} | {acts} |"
+        )
+    return "\n".join(rows)
 
-    def full(p: Pair, arm: str) -> int:
-        return DAYS if getattr(p, arm)[2] is None else getattr(p, arm)[2]
 
-    not_later = sum(full(p, "followed") <= full(p, "thirds") for p in pairs)
-    fewer = sum(p.followed[0] < p.thirds[0] for p in pairs)
-    more = sum(p.followed[0] > p.thirds[0] for p in pairs)
-    rows = ["| | following the plan and the daily advice | a third every two weeks |", "| --- | --- | --- |"]
-    for name, k in (("unsafe fish-days", 0), ("fish-days in all", 1), ("tests", 3), ("water changes", 4)):
-        rows.append(f"| {name} | {total(k, 'followed')} | {total(k, 'thirds')} |")
-    for arm_name, q in (("median day of full stock", 50), ("90th percentile of it", 90)):
-        cells = [f"{np.percentile([full(p, arm) for p in pairs], q):.0f}" for arm in ("followed", "thirds")]
-        rows.append(f"| {arm_name} | {' | '.join(cells)} |")
-    never = [sum(getattr(p, arm)[2] is None for p in pairs) for arm in ("followed", "thirds")]
-    rows.append(f"| not full after {DAYS} days | {never[0]} | {never[1]} |")
-    text = (
-        f"{len(pairs)} tanks, {DAYS} days. Full stock no later than the rule of thumb in {not_later} of {len(pairs)}; "
-        f"fewer unsafe fish-days in {fewer}, more in {more}, as many in {len(pairs) - fewer - more}."
-    )
-    return "\n".join(rows) + "\n\n" + text
+def _span(values: Sequence[float], of) -> str:
+    low, high = interval(values, of)
+    return f"{low:.0f} to {high:.0f}"
+
+
+def run(world: str, loads: str, arms: Iterable[str], seeds: range, workers: int) -> dict[str, list[Lived]]:
+    found: dict[str, list[Lived]] = {}
+    with multiprocessing.get_context("fork").Pool(workers) as pool:
+        for arm in arms:
+            one = partial(live, world=world, loads=loads, arm=arm, reference=reference())
+            found[arm] = pool.map(one, seeds, chunksize=1)
+    return found
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="follow", description=__doc__)
-    parser.add_argument("--tanks", type=int, default=40)
+    parser.add_argument("--tanks", type=int, default=40, help="of each world and load")
     parser.add_argument("--from", dest="first", type=int, default=0)
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     parser.add_argument("--keep", action="store_true", help="write the numbers into docs/planner.md")
-    parser.add_argument("--pace", default="test_led", help="the school of pace between batches that is followed")
+    parser.add_argument("--worlds", default="film,patch")
+    parser.add_argument("--loads", default="light,heavy")
+    parser.add_argument("--arms", default=",".join([AGAINST, *(a for a in RULES if a != AGAINST), *ADVISED]))
     given = parser.parse_args()
-    begun, one = time.perf_counter(), partial(live, reference=reference(), pace=given.pace)
-    with multiprocessing.get_context("fork").Pool(given.workers) as pool:
-        pairs = []
-        for pair in pool.imap_unordered(one, range(given.first, given.first + given.tanks)):
-            print(pair, flush=True)
-            pairs.append(pair)
-    text = summary(sorted(pairs, key=lambda p: p.seed))
-    print(text, f"\ntook {time.perf_counter() - begun:.0f} s")
+    begun, parts = time.perf_counter(), []
+    for world in given.worlds.split(","):
+        for loads in given.loads.split(","):
+            found = run(world, loads, given.arms.split(";" if ";" in given.arms else ","),
+                        range(given.first, given.first + given.tanks), given.workers)  # fmt: skip
+            text = f"### The {world} world, {loads} loads, {given.tanks} tanks\n\n{table(found)}"
+            print(text, f"\n({time.perf_counter() - begun:.0f} s)", flush=True)
+            parts.append(text)
     if given.keep:
-        DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, text), "utf-8")
+        DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, "\n\n".join(parts)), "utf-8")
 
 
 if __name__ == "__main__":

@@ -1,15 +1,15 @@
-"""Two keepers of the same tank: one does each evening what `advise` says, one adds a third every two weeks."""
+"""Keepers of the same tank: two that do what `advise` says, by the planner or word for word, and rules of thumb."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
-from jarbloom.core.bloom.forecast import summarise
+from jarbloom.core.bloom.forecast import limits_for, summarise
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.journal.log import latest
 from jarbloom.core.model.plan import Batch
@@ -22,68 +22,79 @@ from jarbloom.units import Units
 from scripts.calibrate.keeper import ACT, DAY_ZERO, TEST, at
 from scripts.follow.stock import Life
 
-MEMBERS = 200
-LOOK_EVERY = 2  # days until the next look when no test is asked
-KH_LOW = 0.5
+SETTINGS = Forecasting(members=120, horizon_days=21, sampler_h=4.0, publish_h=4.0)
+AT_LENGTH = {"temperature": "temp", "pH": "ph", "KH": "kh"}
 
 
-class Follower:
-    """Does what the jobs list says, on the day it says; brings a batch when its gate is passed."""
+class WordForWord:
+    """Does exactly the jobs of the list, on the day they are due, and nothing else; what is planned are three batches
+    of whole kinds, for the first days."""
 
     def __init__(self, life: Life, seed: int) -> None:
         self.life, self.left, self.look_on = life, list(life.wishes), 0
-        self.settings = Forecasting(members=MEMBERS, seed=seed)
-        self.plan: tuple[Batch, ...] = ()
-        self.test_on, self.kh_due = DAY_ZERO, False
+        self.settings = replace(SETTINGS, seed=seed)
+        self.plan = _kinds_in_three(life)
 
     def evening(self, day: int) -> None:
-        life = self.life
-        if life.tank.school == "pinch_feeding" and len(self.left) == len(life.wishes):
-            life.add("feed", day + ACT, grams=pinch_g_day(life.tank))
         if day < self.look_on:
             return
-        when, today = day + TEST, DAY_ZERO + timedelta(days=day)
-        if today >= self.test_on or any(b.planned <= today for b in self.plan[:1]):
-            life.test(when, *(["kh"] if self.kh_due or day % 6 == 0 else []))
-        s = self._advise(when + 0.5 / 24)
+        when = day + TEST
+        s = self._advise(when)
+        due = self._tests(jobs(s), s)
+        if due:
+            self.life.test_of(when, due)
+            s = self._advise(when + 0.25 / 24)
+            self._judge(s)
         todo = jobs(s)
-        self._do(day, s, todo)
-        self.kh_due = any(j.kind == "test" and "KH" in j.title for j in todo)
-        self.test_on = min([j.due.date() for j in todo if j.kind == "test"], default=today + timedelta(days=LOOK_EVERY))
-        planned = [b.planned for b in self.plan[:1]]
-        self.look_on = day + max(1, (min([self.test_on, *planned]) - today).days)
+        acted = self._do(day, s, todo)
+        tests = [j.due.date() for j in todo if j.kind == "test"]
+        self.look_on = day + max(1, min([(d - s.now.date()).days for d in tests], default=2))
+        if acted:
+            self.look_on = day + 1
+
+    def _tests(self, todo: tuple[Job, ...], s: Situation) -> list[str]:
+        """The quantities of the test that is due today, as its title names them."""
+        for job in todo:
+            if job.kind == "test" and job.due.date() <= s.now.date():
+                named = job.title.split("test of ")[-1].removeprefix("Test ").replace(" and ", ", ").split(", ")
+                return [AT_LENGTH.get(n, n) for n in named if n not in ("temperature", "salinity")]
+        return []
+
+    def _judge(self, s: Situation) -> None:
+        """Whether 'act now' for the water was right, against the truth of the hour."""
+        life = self.life
+        if not s.living:
+            return
+        over = life.over_now(limits_for(s.living, life.reference, life.tank))
+        acts = s.acting and s.over
+        life.false_acts += acts and not over
+        life.missed_acts += over and not s.acting
 
     def _advise(self, when: float) -> Situation:
-        """What the tank's page would show, with the planner's batches on the plan."""
         life, now = self.life, at(when)
-        ensemble = prepare(life.tank, life.log, now, life.reference, self.settings)
-        made = summarise(ensemble, self.plan)
-        stale = not self.plan or self.plan[0].planned <= now.date() + timedelta(days=1)
-        if self.left and stale and (ensemble.living or made.readiness.p50 is not None):
-            terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools, made.readiness)
-            placed = propose(ensemble, self.left, terms).placed
-            plan = tuple(Batch(100 + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(placed))
-            if plan != self.plan:
-                self.plan = plan
-                made = summarise(ensemble, plan)
+        made = summarise(prepare(life.tank, life.log, now, life.reference, self.settings), self.plan)
         return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)
 
-    def _do(self, day: int, s: Situation, todo: tuple[Job, ...]) -> None:
-        life, today = self.life, s.now.date()
-        kh = latest(life.log, "kh")
-        if kh is not None and kh.at.date() == today and kh.value < KH_LOW * life.tank.kh_dkh:
-            life.change(day + ACT, 0.7 * net_l(life.tank))
+    def _do(self, day: int, s: Situation, todo: tuple[Job, ...]) -> bool:
+        life, today, acted = self.life, s.now.date(), False
         for job in todo:
             if job.kind == "water_change" and job.amount and job.due.date() <= today:
                 life.change(day + ACT, job.amount)
-            if job.kind == "dose":
+            elif job.kind == "buffer" and job.amount:
+                life.buffer(day + ACT, job.amount)
+            elif job.kind == "dose":
                 life.dose(day + ACT)
-        gate = s.next_gate
-        if gate is not None and gate.passed and self.plan:
-            for animals in self.plan[0].items:
-                life.arrive(day + ACT + 1 / 24, animals)
-                self._took(animals)
-            self.plan = self.plan[1:]
+            elif job.kind == "feed" and not s.living and job.amount:
+                life.add("feed", day + ACT, grams=job.amount)
+            elif job.kind == "add_batch":
+                for animals in self.plan[0].items:
+                    life.arrive(day + ACT + 1 / 24, animals, batch=self.plan[0].id)
+                    self._took(animals)
+                self.plan = self.plan[1:]
+            else:
+                continue
+            acted = True
+        return acted
 
     def _took(self, animals: Animals) -> None:
         kept = []
@@ -94,45 +105,111 @@ class Follower:
         self.left = kept
 
 
-class Thirds:
-    """The rule of thumb: cycles by the same school, begins at the first double zero, a third every two weeks; tests
-    every other day all along, and changes half of the water when ammonia or nitrite read 0.5 or more with animals."""
+def _kinds_in_three(life: Life) -> tuple[Batch, ...]:
+    """The wish list by kind in three batches of about as many heads, in the catalogue's order."""
+    items = [lot.animals for lot in lots_of(life.wishes, (), life.reference.species, life.tank.started)]
+    heads, total = 0, sum(a.count for a in items)
+    parts: dict[int, list[Animals]] = {}
+    for animals in items:
+        parts.setdefault(min(2, 3 * heads // total), []).append(animals)
+        heads += animals.count
+    return tuple(
+        Batch(k + 1, f"part {k + 1}", DAY_ZERO + timedelta(days=4 * n), tuple(part))
+        for n, (k, part) in enumerate(sorted(parts.items()))
+    )
 
-    EVERY, OVER, SHARE = 2, 0.5, 0.5
 
-    def __init__(self, life: Life) -> None:
-        self.life, self.school = life, life.reference.schools.cycling[life.tank.school]
-        self.thirds: dict[date, tuple[Animals, ...]] = {}
+class Follower(WordForWord):
+    """As word for word, with what is left planned anew by the planner when its day has come or passed."""
+
+    def __init__(self, life: Life, seed: int) -> None:
+        super().__init__(life, seed)
+        self.plan = (Batch(100, "all of it", DAY_ZERO, life.wishes),)
+        self.planned_on = -9
+
+    def _advise(self, when: float) -> Situation:
+        life, now, day = self.life, at(when), int(when)
+        ensemble = prepare(life.tank, life.log, now, life.reference, self.settings)
+        if self.left and day - self.planned_on >= 2 and (not self.plan or self.plan[0].planned <= now.date()):
+            terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools,
+                             summarise(ensemble, ()).readiness)  # fmt: skip
+            placed = propose(ensemble, self.left, terms).placed
+            self.planned_on = day
+            if placed:
+                self.plan = tuple(
+                    Batch(100 + 10 * day + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(placed)
+                )
+        made = summarise(ensemble, self.plan)
+        return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)
+
+
+@dataclass
+class Rule:
+    """A rule of thumb. Cycles by the tank's school; `begins` says when the first animals come: after so many days, or
+    after so many tests in a row that read zero twice; then so many parts, `every` days apart. Tests every `tests` days
+    all along, and changes half of the water at readings of 0.5 with animals in, or where half of the KH is gone."""
+
+    life: Life
+    zeros: int = 2
+    on_day: int | None = None
+    parts: int = 1
+    every: int = 14
+    tests: int = 1
+
+    OVER, SHARE, KH_LOW = 0.5, 0.5, 0.5
+
+    def __post_init__(self) -> None:
+        self.school = self.life.reference.schools.cycling[self.life.tank.school]
+        self.coming: dict[date, tuple[Animals, ...]] | None = None
+        self.run = 0
 
     def evening(self, day: int) -> None:
         life, today = self.life, DAY_ZERO + timedelta(days=day)
-        cycling = not self.thirds
+        cycling = self.coming is None
         if cycling and self.school.feeds_by == "food":
             life.add("feed", day + ACT, grams=pinch_g_day(life.tank))
-        if day and day % self.EVERY == 0:
+        if day and day % self.tests == 0:
             life.test(day + TEST, *(["kh"] if day % 6 == 0 else []))
             am, ni = (latest(life.log, q) for q in ("ammonia", "nitrite"))
             assert am is not None and ni is not None
-            self._react(day, am.value, ni.value, cycling)
-            if cycling and day > 4 and (am.reading.low <= 0) and (ni.reading.low <= 0):
-                self._begin(today)
-        for animals in self.thirds.pop(today, ()):
+            self.run = self.run + 1 if am.reading.low <= 0 and ni.reading.low <= 0 and day > 4 else 0
+            begins = cycling and (self.run >= self.zeros if self.on_day is None else day >= self.on_day)
+            self._react(day, am.value, ni.value, cycling and not begins)
+            if begins:
+                self._begin(day, today)
+        for animals in (self.coming or {}).pop(today, ()):
             life.arrive(day + ACT + 1 / 24, animals)
-        if self.thirds == {} and not cycling:
-            self.thirds = {date.max: ()}  # all are in: cycling is over for good
 
     def _react(self, day: int, am: float, ni: float, cycling: bool) -> None:
         life, kh = self.life, latest(self.life.log, "kh")
-        if kh is not None and kh.at >= at(day) and kh.value < KH_LOW * life.tank.kh_dkh:
+        if kh is not None and kh.at >= at(day) and kh.value < self.KH_LOW * life.tank.kh_dkh:
             life.change(day + ACT, 0.7 * net_l(life.tank))
         elif not cycling and max(am, ni) >= self.OVER:
             life.change(day + ACT, self.SHARE * net_l(life.tank))
         if cycling and self.school.feeds_by == "dose" and am < 0.25 and ni < 5:
             life.dose(day + ACT)
 
-    def _begin(self, today: date) -> None:
-        life = self.life
-        life.log = [e for e in life.log if not (e.kind == "dose" and e.at.date() == today)]
-        life.change((today - DAY_ZERO).days + ACT, self.SHARE * net_l(life.tank))
-        lots = lots_of(life.wishes, (), life.reference.species, life.tank.started)
-        self.thirds = {b.planned: b.items for b in in_thirds(lots, today)}
+    def _begin(self, day: int, today: date) -> None:
+        self.life.change(day + ACT, self.SHARE * net_l(self.life.tank))
+        self.coming = {}
+        for k, part in enumerate(_parts(self.life, self.parts)):
+            self.coming[today + timedelta(days=self.every * k)] = part
+
+
+def _parts(life: Life, parts: int) -> list[tuple[Animals, ...]]:
+    """The wish list in so many parts; 0: one animal at a time."""
+    if parts == 1:
+        return [life.wishes]
+    lots = lots_of(life.wishes, (), life.reference.species, life.tank.started)
+    if parts == 3:
+        return [b.items for b in in_thirds(lots, DAY_ZERO)]
+    return [(replace(lot.animals, count=1),) for lot in lots for _ in range(lot.animals.count)]
+
+
+RULES = {
+    "two zeros": {"zeros": 2},
+    "first zeros": {"zeros": 1},
+    "thirds": {"zeros": 1, "parts": 3, "tests": 2},
+    "day 35": {"on_day": 35},
+    "one at a time": {"zeros": 1, "parts": 0, "every": 3, "tests": 2},
+}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
 
@@ -21,19 +22,23 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.target import sized_target_mg_n_l
 from jarbloom.core.vessel.volume import net_l
+from jarbloom.core.water.ammonia import Limits, ammonium_per_unionised
 from jarbloom.units import Units
 from scripts.calibrate.keeper import DAY_ZERO, LIQUID, a_tank, at
-from scripts.calibrate.worlds import FilmWorld
+from scripts.calibrate.made import MadeWorld
 
 SCHOOLS = ("measured_dose", "borrowed_media", "live_culture", "pinch_feeding")
 SHARES = (0.5, 0.2, 0.15, 0.15)
 SMALL = ("harlequin_rasbora", "ember_tetra", "bronze_corydoras", "kuhli_loach", "neon_tetra", "honey_gourami",
          "cherry_shrimp", "nerite_snail", "otocinclus", "zebra_danio", "white_cloud_minnow", "cherry_barb",
          "panda_corydoras", "glowlight_tetra", "platy", "endler", "amano_shrimp")  # fmt: skip
-LOAD_MG_N_L_DAY = (0.10, 0.45)  # of all of them grown up: 11 to 50 mg N a day in 112 L
+LOADS = {"light": (0.10, 0.30), "usual": (0.10, 0.45), "heavy": (0.40, 1.30)}  # of all of them grown up, mg N/L/day
+SEVERE = 4.0  # times a limit
 
 
-def tank_and_wishes(rng: np.random.Generator, reference: Reference) -> tuple[Tank, tuple[Animals, ...]]:
+def tank_and_wishes(
+    rng: np.random.Generator, reference: Reference, loads: str = "usual"
+) -> tuple[Tank, tuple[Animals, ...]]:
     """A tank in which the animals of its wish list suit the water, the room and each other. They come grown up: the
     size that a plan is judged by, and the hardest on the bloom."""
     plain = a_tank(rng)
@@ -46,7 +51,7 @@ def tank_and_wishes(rng: np.random.Generator, reference: Reference) -> tuple[Tan
     tank = replace(
         tank, filters=(replace(tank.filters[0], media_l=tank.measured_l / 15, nominal_l_h=4 * tank.measured_l),)
     )
-    low, high = LOAD_MG_N_L_DAY
+    low, high = LOADS[loads]
     wanted = float(np.exp(rng.uniform(np.log(low), np.log(high)))) * net_l(tank)
     wishes: list[Animals] = []
     for key in rng.permutation([k for k in SMALL if k in reference.species]):
@@ -61,6 +66,9 @@ def tank_and_wishes(rng: np.random.Generator, reference: Reference) -> tuple[Tan
     if school.feeds_by == "dose":  # the target that the stocking page proposes for what is planned
         load = load_of(wishes, reference.species, tank.temp_c, adult=True).total
         tank = replace(tank, target_mg_n_l=sized_target_mg_n_l(load, net_l(tank), school))
+    have = load_of(wishes, reference.species, tank.temp_c, adult=True).total
+    if have < low * net_l(tank):  # the groups that suit are small: more of each
+        wishes = [replace(w, count=round(w.count * wanted / have)) for w in wishes]
     return tank, tuple(wishes)
 
 
@@ -75,12 +83,16 @@ class Life:
     """One tank lived through by one keeper: its log, and what it cost the animals."""
 
     tank: Tank
-    world: FilmWorld
+    world: MadeWorld
     reference: Reference
     wishes: tuple[Animals, ...]
     log: list[Entry] = field(default_factory=list)
     done_to: float = 0.0
     unsafe_fish_days: int = 0
+    severe_fish_days: int = 0
+    false_acts: int = 0
+    missed_acts: int = 0
+    stocked_days: int = 0
     fish_days: int = 0
     full_on: int | None = None
     tests: int = 0
@@ -101,8 +113,10 @@ class Life:
         self.fish_days += heads
         if heads:
             limits = limits_for(living, self.reference, self.tank)
-            if self._top[0] >= limits.nh3 or self._top[1] >= limits.no2:
-                self.unsafe_fish_days += heads
+            self.stocked_days += 1
+            over = max(self._top[0] / limits.nh3, self._top[1] / limits.no2)
+            self.unsafe_fish_days += heads * (over >= 1)
+            self.severe_fish_days += heads * (over >= SEVERE)
         if self.full_on is None and heads == sum(w.count for w in self.wishes):
             self.full_on = day
         self._top = (0.0, 0.0)
@@ -110,12 +124,23 @@ class Life:
     def add(self, kind: str, when: float, **body: object) -> None:
         self.log.append(Entry(KINDS[kind].from_raw(body), at(when), id=len(self.log) + 1))
 
-    def test(self, when: float, *more: str) -> None:
+    def over_now(self, limits: Limits) -> bool:
+        """Ammonia or nitrite are over a limit in truth."""
+        w, temp = self.world, self.tank.temp_c
+        nh3 = w.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -w.ph())
+        return nh3 >= limits.nh3 or w.no2 >= limits.no2
+
+    def buffer(self, when: float, grams: float) -> None:
+        self.add("buffer", when, grams=round(grams, 2))
+
+    def test_of(self, when: float, quantities: Sequence[str]) -> None:
         look = {"ph": self.world.look_ph, "kh": self.world.look_kh}
-        quantities = ("ammonia", "nitrite", "ph", *more)
         readings = tuple(look[q]() if q in look else self.world.look(q) for q in quantities)
         self.log.append(Entry(Tested(readings=readings), at(when), id=len(self.log) + 1))
         self.tests += 1
+
+    def test(self, when: float, *more: str) -> None:
+        self.test_of(when, ("ammonia", "nitrite", "ph", *more))
 
     def dose(self, when: float) -> None:
         target = self.tank.target_mg_n_l

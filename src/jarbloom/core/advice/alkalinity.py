@@ -2,38 +2,44 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
-from jarbloom.core.water.carbonate import CACO3_PER_MEQ
+from jarbloom.core.water.carbonate import CACO3_PER_MEQ, MEQ_PER_DKH
 from jarbloom.core.water.recipes import alkalinity_meq
-from jarbloom.units import CACO3_PER_DKH
+from jarbloom.units import CACO3_PER_DKH, NBSP, figure
 
 CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
 WARN_SHARE = 0.5  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
+DOSES_AHEAD = 2  # so many are to find their alkalinity (judgement)
+LEAST_DKH, CYCLE_DKH = 1.5, 4.0  # below the first the pH falls; what a cycle is comfortably brought to (judgement)
+ACID_PH = 6.5  # below it the bloom hardly works (docs/science.md, ceiling of the filter)
 FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long
 
 
 def kh_left(s: Situation) -> tuple[float, float]:
     """(what KH comes to by the sums, what it was when last read or set), dKH. Nitrification spends 7.14 mg CaCO3 for
-    each mg N; the alkalinity that came with a dose counts, and so does every change since."""
+    each mg N; the alkalinity that came with a dose counts, and so do every change and buffer since."""
     kh = s.entries.latest("kh")
     first = s.now - timedelta(days=LONGEST_DAYS)
     since = kh.at if kh is not None else max(first, s.entries[0].at if s.entries else first)
     base = kh.value if kh is not None else s.tank.kh_dkh
     load = load_of(s.living, s.reference.species, s.tank.temp_c, s.now.date()).total
-    events = [e for e in s.entries.kinds(Dose, Change)[-200:] if e.at > since]
+    events = [e for e in s.entries.kinds(Dose, Change, Buffered)[-200:] if e.at > since]
     left, at = base, since
     for e in events:
         left -= _spent(s, load, (e.at - at).total_seconds() / 86400)
         at = e.at
         if isinstance(e.body, Dose):
-            brought = CACO3_PER_MEQ * alkalinity_meq(e.body.mg_n, e.body.unit, s.tank.dose_from)
-            left -= (e.body.mg_n * CACO3_PER_MG_N - brought) / s.volume_l / CACO3_PER_DKH
+            left -= spent_by_dose_dkh(s, e.body.mg_n, e.body.unit)
+        elif isinstance(e.body, Buffered):
+            left += e.body.rise_meq_l(s.volume_l) / MEQ_PER_DKH
         elif isinstance(e.body, Change):
             f = min(1.0, e.body.litres / s.volume_l)
             left = (1 - f) * left + f * (s.tank.refill.kh_dkh if e.body.source_kh is None else e.body.source_kh)
@@ -41,14 +47,59 @@ def kh_left(s: Situation) -> tuple[float, float]:
     return max(left, 0.0), base
 
 
+def spent_by_dose_dkh(s: Situation, mg_n: float, unit: str = "") -> float:
+    """dKH that a dose costs once it is nitrified, less what came with it."""
+    brought = CACO3_PER_MEQ * alkalinity_meq(mg_n, unit, s.tank.dose_from)
+    return (mg_n * CACO3_PER_MG_N - brought) / s.volume_l / CACO3_PER_DKH
+
+
 def _spent(s: Situation, load_mg_n_day: float, days: float) -> float:
     return load_mg_n_day * max(days, 0.0) * CACO3_PER_MG_N / s.volume_l / CACO3_PER_DKH
 
 
-def kh_is_due(s: Situation) -> bool:
-    """KH is asked for where half of what was there may be spent."""
-    left, base = kh_left(s)
+def raised_since_read(s: Situation) -> bool:
+    """A change or a buffer went in after KH was last read."""
     kh = s.entries.latest("kh")
+    return kh is not None and any(e.order > kh.order for e in s.entries.kinds(Change, Buffered)[-20:])
+
+
+def kh_is_due(s: Situation) -> bool:
+    """KH is asked for where half of the tank's own may be spent, and again when what had read low was put right."""
+    left, base = kh_left(s)
+    own = max(base, s.tank.kh_dkh)
+    kh = s.entries.latest("kh")
+    if kh is not None and kh.value < (1 - WARN_SHARE) * own and raised_since_read(s):
+        return True
     if kh is not None and s.now - kh.at < timedelta(days=3):
         return False
-    return base > 0 and left < (1 - WARN_SHARE) * base
+    return own > 0 and left < (1 - WARN_SHARE) * own
+
+
+@dataclass(frozen=True)
+class KhWanted:
+    """KH for a cycle: what there is by the sums, and what it is to be brought to, dKH; why in words."""
+
+    left: float
+    goal: float
+    because: str
+
+
+def kh_for_the_cycle(s: Situation) -> KhWanted | None:
+    """Alkalinity that the doses or the food to come will need and the water does not have, while no animals are in;
+    None where there is enough, where nobody has read or set it, and where it was raised since it was read."""
+    if s.living or not s.tank.filled or raised_since_read(s):
+        return None
+    if s.entries.latest("kh") is None and "kh_dkh" not in s.tank.typed:
+        return None
+    left, base = kh_left(s)
+    ph = s.entries.latest("ph")
+    doses = s.school.feeds_by == "dose" or any(r.kind == "clears_dose" for r in s.school.gate)
+    need = DOSES_AHEAD * spent_by_dose_dkh(s, s.tank.target_mg_n_l * s.volume_l) if doses else 0.0
+    acid = ph is not None and ph.value < ACID_PH
+    if left >= LEAST_DKH + need and not (acid and left < CYCLE_DKH):
+        return None
+    goal = max(base, s.tank.kh_dkh, CYCLE_DKH, LEAST_DKH + 2 * need)
+    what = f"pH reads {ph.reading.typed}: the bloom hardly works" if acid and ph is not None else (
+        f"the next {DOSES_AHEAD} doses spend {figure(need, 2)} of it" if doses else "what rots spends it"
+    )  # fmt: skip
+    return KhWanted(left, goal, f"KH comes to about {figure(left, 2)}{NBSP}dKH and {what}")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.alkalinity import kh_left
+from jarbloom.core.advice.alkalinity import ACID_PH, kh_for_the_cycle, kh_left
 from jarbloom.core.advice.animal_jobs import (
     animal_jobs,
     count_jobs,
@@ -18,6 +18,7 @@ from jarbloom.core.advice.animal_jobs import (
     quarantine_jobs,
 )
 from jarbloom.core.advice.food import fed_today, ration
+from jarbloom.core.advice.looking_ahead import opens_on
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import OVER, Situation
@@ -27,6 +28,7 @@ from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.findings.finding import Finding
 from jarbloom.core.journal.clean import reading_is_clean
+from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.log import latest
@@ -43,9 +45,6 @@ from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
-DOSE_LEAST_PH = (
-    6.5  # below it the bloom hardly works: a dose would only stand there (docs/science.md, ceiling of the filter)
-)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:
@@ -207,9 +206,18 @@ def _doses(s: Situation) -> list[Job]:
     gate = s.next_gate
     if (gate is not None and gate.passed) or not _rock_is_quiet(s):
         return []
-    if ph is not None and ph.value < DOSE_LEAST_PH:
-        why = f"pH reads {ph.reading.typed}: below {figure(DOSE_LEAST_PH)} the bloom hardly works. KH first."
+    if ph is not None and ph.value < ACID_PH:
+        why = f"pH reads {ph.reading.typed}: below {figure(ACID_PH)} the bloom hardly works. KH first."
         return [Job("wait", "Wait with the next dose", why, now, "until the pH is back")]
+    opens = opens_on(s) if doses else None
+    if opens is not None:
+        assert s.next_batch is not None
+        day = day_words(now + timedelta(days=opens), now)
+        why = (
+            f"A test {day} has a good chance to open the gate for {s.next_batch.name.lower()}; a dose now would only "
+            "put it off. If it reads above zero, dose again then."
+        )
+        return [Job("wait", "Let it clear: no dose now", why, now, f"until {day.removeprefix('on ')}")]
     mg_n = s.tank.target_mg_n_l * s.volume_l
     dose = dose_for(mg_n, s.tank.dose_from, s.tank.solution_percent)
     nitrite = latest(s.entries, "nitrite")
@@ -261,11 +269,13 @@ def _usual(s: Situation) -> list[Job]:
             return [_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today")]
     if s.living and s.findings.has("kh_low") and not s.findings.forbidden & {"kh_up"}:
         return _raise_kh(s)
+    if not s.living:
+        return _kh_for_cycle(s)
     left, base = kh_left(s)
     read = s.entries.latest("kh")  # without a reading, or a log of changes, the sums say too little for a change
     brings = s.tank.refill.kh_dkh > left + 0.5
-    if read is not None and base > 1 and left < KH_CHANGE_SHARE * base and brings and (s.living or _acid(s)):
-        share = USUAL_CHANGE if s.living else 0.5
+    if read is not None and base > 1 and left < KH_CHANGE_SHARE * base and brings:
+        share = USUAL_CHANGE
         rises = share * (s.tank.refill.kh_dkh - left)
         words = (
             f"By doses, food and animals KH has come from {figure(base, 2)} to about {figure(left, 2)}{NBSP}dKH; this "
@@ -273,6 +283,31 @@ def _usual(s: Situation) -> list[Job]:
         )
         return [_change(s, share, words, "this week")]
     return []
+
+
+def _kh_for_cycle(s: Situation) -> list[Job]:
+    """KH that the doses to come will need: by a change where the water at hand brings it, else by bicarbonate. Without
+    animals nothing stands against a large step."""
+    wanted = kh_for_the_cycle(s)
+    if wanted is None:
+        return []
+    tap, most = s.tank.refill.kh_dkh, s.reference.schools.corrective[s.tank.corrective].max_fraction
+    share = (wanted.goal - wanted.left) / (tap - wanted.left) if tap > wanted.goal else 1.0
+    if share <= most:
+        words = f"{wanted.because}; the new water has {figure(tap)}: this brings it to {figure(wanted.goal, 2)}."
+        return [_change(s, share, words, "today")]
+    rise = wanted.goal - wanted.left
+    return [_buffer(s, rise, f"{wanted.because}. ", "Read KH and pH at the next test.")]
+
+
+def _buffer(s: Situation, rise_dkh: float, why: str, then: str) -> Job:
+    grams = rise_dkh * MEQ_PER_DKH * s.volume_l * BICARBONATE_MG_MEQ / 1000
+    said = figure(grams, 2)
+    return Job(
+        "buffer", f"Raise KH by {figure(rise_dkh, 2)}{NBSP}dKH",
+        f"{why}{said}{NBSP}g of sodium bicarbonate, dissolved first, bring it. {then}", s.now, "today", amount=grams,
+        unit="g", shorthand=f"buffer {said} g",
+    )  # fmt: skip
 
 
 def _raise_kh(s: Situation) -> list[Job]:
@@ -287,12 +322,10 @@ def _raise_kh(s: Situation) -> list[Job]:
         return [_change(s, share, words, "today")]
     if s.levels.tan is not None and s.levels.tan.low > 0:
         return []  # a buffer would free what ammonia there is
-    grams = KH_RISE_DKH * MEQ_PER_DKH * s.volume_l * BICARBONATE_MG_MEQ / 1000
-    why = (
-        f"KH reads {kh.reading.typed} and the new water has no more. {figure(grams, 2)}{NBSP}g of sodium bicarbonate, "
-        f"dissolved first, raise it by {figure(KH_RISE_DKH)}{NBSP}dKH; once a day at most, and read KH and pH after."
-    )
-    return [Job("buffer", f"Raise KH by {figure(KH_RISE_DKH)}{NBSP}dKH", why, s.now, "today", amount=grams, unit="g")]
+    if any(e.order > kh.order for e in s.entries.kinds(Buffered)[-5:]):
+        return []  # read it first
+    why = f"KH reads {kh.reading.typed} and the new water has no more. "
+    return [_buffer(s, KH_RISE_DKH, why, "Once a day at most, and read KH and pH after.")]
 
 
 def proves_by_dose(s: Situation) -> bool:
@@ -306,11 +339,6 @@ def _rock_is_quiet(s: Situation) -> bool:
         return True
     runs = [prove(s.tank, s.entries, r, s.now) for r in s.school.gate if r.kind == "clean_run"]
     return all(r.met for r in runs)
-
-
-def _acid(s: Situation) -> bool:
-    ph = latest(s.entries, "ph")
-    return ph is not None and ph.value < DOSE_LEAST_PH
 
 
 def _changed_since(s: Situation, since: datetime | None) -> bool:

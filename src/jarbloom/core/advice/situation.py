@@ -66,6 +66,11 @@ class Situation:
         return self.reference.schools.cycling[self.tank.school]
 
     @property
+    def by_course(self) -> bool:
+        """Batches are judged by the forecast of the weeks after them, not by the school's proof."""
+        return self.reference.schools.pace[self.tank.pace].by_course
+
+    @property
     def waiting(self) -> tuple[Batch, ...]:
         """Planned batches with animals in them that have not arrived, by date."""
         found = (b for b in self.batches if b.arrived is None and b.items)

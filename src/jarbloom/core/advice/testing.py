@@ -5,17 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
-from jarbloom.core.advice.alkalinity import kh_is_due
+from jarbloom.core.advice.alkalinity import ACID_PH, kh_is_due
+from jarbloom.core.advice.looking_ahead import LONGEST_DAYS, test_pays_on
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.value import TestValue, worthwhile
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.findings import Severity
+from jarbloom.core.stocking.gate import Gate
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure
 
 PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rhythm because it could tell nothing yet
+EARLIER = timedelta(hours=4)  # a test at about the same hour of the next day
 READ_LATELY = timedelta(hours=12)  # a reading this young need not be taken again today
 REPEATS = frozenset({"masked", "doubtful_low", "contradiction", "repeat_high", "surprise", "over_range", "fine_words",
                      "thermometers", "kh_step"})  # fmt: skip  # a repeat is asked for, however young the reading
@@ -71,7 +74,9 @@ def next_test(s: Situation) -> NextTest:
         return wanted
     if s.response is not None and s.response.changes and s.response.changes[0].at <= s.now:
         return NextTest((*WASTE, "ph"), s.now + RETEST, why="Two hours after the change; it decides the next one.")
-    extra = ("kh",) if kh_is_due(s) else ()
+    ph = s.entries.latest("ph")
+    acid = not s.living and ph is not None and ph.value < ACID_PH and s.now - ph.at > READ_LATELY
+    extra = (*(("kh",) if kh_is_due(s) else ()), *(("ph",) if acid else ()))
     last = s.forecast.last_reading
     if last is None:
         return NextTest((*WASTE, "ph"), s.now, why="Nothing can be forecast without a reading.")
@@ -83,7 +88,7 @@ def next_test(s: Situation) -> NextTest:
             f" {best.quantity.capitalize()} on {best.day:%A} would narrow it most: from {figure(best.width_now, 2)} "
             f"to about {figure(best.width_after, 2)}{NBSP}days."
         )
-    if extra:
+    if "kh" in extra:
         why += " KH too: what was spent since it was read is much of it."
     return NextTest(quantities, due, why=why)
 
@@ -118,6 +123,16 @@ def _why(s: Situation) -> str:
     return "It sets the date of the next batch." if s.next_batch else f"The rhythm of {s.school.name}."
 
 
+def _held_otherwise(gate: Gate) -> bool:
+    """Something that no test opens keeps the gate shut today: a test for it would be one for nothing."""
+    return any(c.key not in BY_TEST for c in gate.holding)
+
+
+# What a test of ammonia and nitrite can open
+BY_TEST = frozenset({"fresh_ammonia", "fresh_nitrite", "p_safe", "first_day", "clears_dose", "clean_run",
+                     "seen_working", "upset", "trace", "stale", "ammonia_over", "nitrite_over", "repeat_high"})  # fmt: skip
+
+
 def _rhythm(s: Situation, last: datetime) -> datetime:
     """By the school's rhythm, daily near the end, in an upset and after arrivals, and as often as any finding asks.
 
@@ -140,11 +155,17 @@ def _rhythm(s: Situation, last: datetime) -> datetime:
     dosed = [e.at for e in s.entries.kinds(Dose)[-1:] if e.at > last]
     if dosed and not s.living and (near or s.school.feeds_by != "dose" or s.school.rhythm_days <= 1):
         due = dosed[0] + timedelta(days=1)  # the proof asks for the water a day after the dose
+    pays = test_pays_on(s)
+    if pays is not None:  # counted from now: the forecast knows the last test, and what went in after it
+        due = min(s.now + timedelta(days=pays), last + timedelta(days=LONGEST_DAYS))
+        return max(due, last + timedelta(days=1) - EARLIER, s.now)
     best = telling_test(s)
     if best is not None and not near:
         due += min(timedelta(days=(best.day - due.date()).days), PUT_OFF)
     batch = s.next_batch
-    if s.living and batch is not None:  # the gate asks for fresh tests on the day of a batch
+    gate = s.next_gate
+    if s.living and batch is not None and gate is not None and not _held_otherwise(gate):
+        # the gate asks for fresh tests on the day of a batch
         due = min(due, datetime.combine(batch.planned, time(9), s.now.tzinfo))
-        due = max(due, last + timedelta(days=1))
+        due = max(due, last + timedelta(days=1) - EARLIER)
     return max(due, s.now)

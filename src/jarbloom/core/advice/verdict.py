@@ -251,16 +251,21 @@ def _batch(s: Situation) -> Verdict:
     reasons += [c.sentence for c in found.missing if c.key not in ("headroom",)][:4]
     if found.passed:
         reasons.append("What would change this: ammonia or nitrite on the next test.")
+        because = (
+            f"{percent(outlook.p_safe_today or 0.0)} of the forecasts stay under the limits for 14{NBSP}days with them."
+            if s.by_course
+            else f"The bloom is sure of {load_text(s.forecast.sure)} a day; "
+            f"with them it carries {load_text(outlook.on_the_day)}."
+        )
         return Verdict(
             "add",
             f"{batch.name} can go in.",
-            f"The bloom is sure of {load_text(s.forecast.sure)} a day; "
-            f"with them it carries {load_text(outlook.on_the_day)}.",
+            because,
             "Test on the day after, and daily for a week.",
             tuple(reasons),
         )
     hard = found.holding
-    headroom = next((c for c in hard if c.key == "headroom"), None)
+    headroom = next((c for c in hard if c.key == "headroom"), None) if not s.by_course else None
     room = max(0.0, s.forecast.sure - s.forecast.load_now)
     if headroom:
         because = (

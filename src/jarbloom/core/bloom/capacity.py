@@ -23,11 +23,15 @@ def share(ok: NDArray[np.bool_]) -> float:
     return float((ok.sum() + 0.5) / (len(ok) + 1))
 
 
+def holds(grown: float, ceiling: float) -> bool:
+    """The filter can come to what all of them put out grown up, mg N a day."""
+    return ceiling >= grown
+
+
 def carries(sure: float, on_the_day: float, grown: float, ceiling: float) -> bool:
-    """The one rule of headroom, loads in mg N a day: the bloom surely carries those who live here at their size of the
-    day and the new ones grown up, and the filter can come to what all of them put out grown up. A bloom is as large as
-    what it is fed: for the growth to come it need not be there yet, only able to follow."""
-    return sure >= on_the_day and ceiling >= grown
+    """The rule of headroom where the proof is asked first, loads in mg N a day: the bloom surely carries those who live
+    here at their size of the day and the new ones grown up, and the filter can come to what all put out grown up. A bloom is as large as what it is fed: for the growth to come it need not be there yet, only able to follow."""
+    return sure >= on_the_day and holds(grown, ceiling)
 
 
 QUANTILES = (0.05, 0.10, 0.25, 0.50, 0.75, 0.90, 0.95)

@@ -19,8 +19,8 @@ from jarbloom.core.model.kit import Reading
 Array = NDArray[np.float64]
 # Reading error on the root of mg N/L, whatever form the card counts in: a kit told in N or in the ion is the same kit
 ROOT_SD_0, ROOT_SD_SLOPE = {"ammonia": 0.06, "nitrite": 0.06, "nitrate": 0.03}, 0.07  # prototyped, judgement
-# Share of a reading that goes wrong in some other way, and how far off it then is on the root scale: no reading can wreck
-# the forecast, but the tail of a Cauchy still pulls, so that members know in which direction they are wrong (judgement)
+# Share of readings that go wrong in some other way, and how far off they then are on the root scale: none can wreck the
+# forecast, but the tail of a Cauchy still pulls, so that members know in which direction they are wrong (judgement)
 ASTRAY, ASTRAY_WIDTH = 0.06, 0.35
 LEAST_ASTRAY = 1e-9  # a logarithm is taken of it
 ESS_SHARE = 0.4

@@ -24,6 +24,7 @@ from jarbloom.core.bloom.events import (
 from jarbloom.core.journal.book import JOINED, LEFT, stock
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.bed import BedStirred
+from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.conditioner import Conditioner
 from jarbloom.core.journal.kinds.death import Death
@@ -91,7 +92,7 @@ class Drivers:
     start: datetime
     dt: float  # days
     dose: Array  # mg N/L
-    dose_alk: Array  # meq/L that came with the doses
+    dose_alk: Array  # meq/L that came with the doses, or as a buffer
     particulate: Array  # mg N/L
     excretion: Array  # mg N/L/day
     waste: Array  # mg N/L/day, particulate
@@ -210,6 +211,8 @@ class _Grid:
                 self._give("dose_alk", k, entry, brought / self.volume)
             case Change() as change:
                 self._change(k, change)
+            case Buffered() as buffered:
+                self._give("dose_alk", k, entry, buffered.rise_meq_l(self.volume))
             case Conditioner(detoxifies=True):
                 g["detox"][k] = DETOX_SHARE
             case Death() as death:

@@ -95,15 +95,15 @@ class Projection:
     def index(self, at: datetime) -> int:
         return min(max(step_of(at, self.ensemble.as_of, self.dt), 0), len(self.path.at) - 1)
 
-    def safe(self, start: datetime, limits: Limits) -> tuple[NDArray[np.bool_], Array, Array]:
-        """(n_member,): peaks stay under the limits for 14 days; and the peaks of NH3-N and NO2-N, mg N/L."""
-        first, last = self.index(start) + 1, self.index(start + timedelta(days=WATCH_DAYS)) + 1
+    def safe(self, start: datetime, limits: Limits, days: float = WATCH_DAYS) -> tuple[NDArray[np.bool_], Array, Array]:
+        """(n_member,): peaks stay under the limits for so many days; and the peaks of NH3-N and NO2-N, mg N/L."""
+        first, last = self.index(start) + 1, self.index(start + timedelta(days=days)) + 1
         nh3, no2 = self.path.nh3[first:last].max(axis=0), self.path.no2[first:last].max(axis=0)
         return (nh3 < limits.nh3) & (no2 < limits.no2), nh3, no2
 
-    def p_safe(self, start: datetime, limits: Limits) -> tuple[float, float, float]:
-        """Share of members whose peaks stay under the limits for 14 days; 90th percentiles of both peaks."""
-        safe, nh3, no2 = self.safe(start, limits)
+    def p_safe(self, start: datetime, limits: Limits, days: float = WATCH_DAYS) -> tuple[float, float, float]:
+        """Share of members whose peaks stay under the limits for so many days; 90th percentiles of both peaks."""
+        safe, nh3, no2 = self.safe(start, limits, days)
         return share(safe), float(np.quantile(nh3, 0.9)), float(np.quantile(no2, 0.9))
 
 

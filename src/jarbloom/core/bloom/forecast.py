@@ -21,6 +21,7 @@ from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness
 from jarbloom.core.bloom.sample import Sample, sample_of
+from jarbloom.core.bloom.steps import Coming, Step, steps_ahead
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.journal.book import stock
@@ -35,7 +36,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 7
+VERSION = 8
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 CERTAIN = 0.90  # never more than this is called certain
 # Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
@@ -67,6 +68,7 @@ class BatchOutlook:
     p_safe: float | None  # None: beyond the horizon
     p_safe_today: float | None
     first_sure: date | None
+    p_first_day: float | None = None  # of staying under them for the first 24 hours, if it went in today
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,7 @@ class Forecast:
     ess_least: float
     seed: int
     sample: Sample  # what plans of water changes are tried on
+    steps: tuple[Step, ...] = ()  # what waiting and dosing today come to; none where animals are in
     version: int = VERSION
 
     def band(self, name: str, quantile: float, day: int | None = None) -> float:
@@ -179,7 +182,20 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         ensemble.posterior.ess_least,
         ensemble.settings.seed,
         sample_of(ensemble, load / ensemble.volume_l if contrary else None),
+        _steps(ensemble, planned),
     )
+
+
+def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
+    """The look ahead of a tank that cycles without animals, for its next batch."""
+    schools = ensemble.reference.schools
+    if ensemble.living or schools.cycling[ensemble.tank.school].fish_in:
+        return ()
+    if not planned:
+        return steps_ahead(ensemble, None)
+    change = schools.corrective[ensemble.tank.corrective].max_fraction
+    limits = limits_for(planned[0].items, ensemble.reference, ensemble.tank)
+    return steps_ahead(ensemble, Coming(planned[0], limits, change))
 
 
 def reads_above_zero(ensemble: Ensemble) -> bool:
@@ -298,10 +314,11 @@ def _outlooks(
             plan = usual_plan(ensemble, planned[: k + 1])
             ahead = project(ensemble, plan, (day - as_of.date()).days + WATCH_DAYS + 1) if crowded else projection
             p_safe = ahead.p_safe(at, limits)[0]
-        p_today = None
+        p_today = p_first_day = None
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
             p_today = now.p_safe(as_of, limits)[0]
+            p_first_day = now.p_safe(as_of, limits, days=1)[0]
         on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
         fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
         found.append(
@@ -314,6 +331,7 @@ def _outlooks(
                 p_safe,
                 p_today,
                 fits[0] if fits else None,
+                p_first_day,
             )
         )
     return tuple(found)

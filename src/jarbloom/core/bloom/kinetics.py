@@ -28,7 +28,7 @@ PLANT_HALF = 0.05  # mg N/L
 ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
 ALK_KEPT = 0.5  # of the tank's own KH: a planned future assumes that the keeper lets it fall no further
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
-PH_FALL, PH_RISE = 10**1.3, 10**-0.3  # how far pH may move with the alkalinity: 1.3 down, 0.3 up
+PH_FALL, PH_RISE = 10**1.3, 10**-0.8  # how far pH may move with the alkalinity from where it was read, down and up
 
 
 @dataclass(frozen=True)
@@ -119,6 +119,7 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
         _change(s, np.where(_over(drv, k, s), drv.relief[k], 0.0), drv.source[:, k])
     if drv.dose[k]:
         s["tan"] = s["tan"] + drv.dose[k]
+    if drv.dose_alk[k]:
         s["alk"] = s["alk"] + drv.dose_alk[k]
     if drv.redose[k]:
         hungry = (s["tan"] < LOW_MG_N_L) & (s["no2"] < NITRITE_WAIT_MG_N_L)
@@ -134,8 +135,8 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
 
 
 def kept_alkalinity(alk: Array, home_alk: float) -> Array:
-    """The alkalinity below which a keeper who answers the KH job lets the water not fall, meq/L: half of the tank's own,
-    or what there is today where that is less."""
+    """The alkalinity below which a keeper who answers the KH job lets the water not fall, meq/L: half of the tank's
+    own, or what there is today where that is less."""
     return np.minimum(alk, ALK_KEPT * home_alk)
 
 

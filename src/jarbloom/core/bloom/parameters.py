@@ -15,15 +15,15 @@ from jarbloom.core.model.tank import Tank
 Array = NDArray[np.float64]
 
 BLOCK_DAYS = 7.0  # growth noise is constant over a week
-# The model's own error, on ln mu, A and B apart: what makes a week good or bad hangs over into the next ones, so a course
-# that is behind stays behind for a while. Judgement, checked by calibration
+# The model's own error, on ln mu, A and B apart: what makes a week good or bad hangs over into the next ones, so a
+# course that is behind stays behind for a while. Judgement, checked by calibration
 NOISE_SD, NOISE_LASTS = 0.20, 0.6
 
 
 @dataclass(frozen=True)
 class Prior:
-    """ln: exp(ln(centre) + sd z); normal: centre + sd z. `high` cuts the right tail; `low_sd` is the sd below the centre
-    where it is another."""
+    """ln: exp(ln(centre) + sd z); normal: centre + sd z. `high` cuts the right tail; `low_sd` is the sd below the
+    centre where it is another."""
 
     name: str
     kind: str

@@ -12,6 +12,7 @@ import numpy as np
 from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Surprise
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.sample import Sample
+from jarbloom.core.bloom.steps import Step
 from jarbloom.core.bloom.value import TestValue
 from jarbloom.core.bloom.why import Unknown
 
@@ -58,5 +59,8 @@ def from_json(text: str) -> Forecast:
         for b in raw["batches"]
     )
     raw["sample"] = Sample(**{name: np.array(values, dtype=float) for name, values in raw["sample"].items()})
+    raw["steps"] = tuple(
+        Step(s["name"], *(tuple(s[name]) for name in ("opens", "clean", "spent"))) for s in raw["steps"]
+    )
     raw["surprises"] = tuple(Surprise(**(s | {"at": datetime.fromisoformat(s["at"])})) for s in raw["surprises"])
     return Forecast(**raw)

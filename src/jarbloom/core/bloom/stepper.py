@@ -227,7 +227,7 @@ class _Run:
 
 def _busy(drv: Drivers, by_step: Mapping[int, list[Happening]]) -> list[bool]:
     """Steps at whose start something happens."""
-    found = (drv.dose + drv.particulate + drv.change + drv.detox + drv.redose + drv.relief) > 0
+    found = (drv.dose + drv.dose_alk + drv.particulate + drv.change + drv.detox + drv.redose + drv.relief) > 0
     found |= ~np.isnan(drv.ph_read) | ~np.isnan(drv.kh_read)
     for k in by_step:
         found[k] = True

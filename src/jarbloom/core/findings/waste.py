@@ -19,12 +19,15 @@ from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.journal.log import LastReading
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import Reading
+from jarbloom.core.upset.credible import CONFIRMED_WITHIN, readings_of
 from jarbloom.core.water.ammonia import NH3_BANDS, NITRITE_BANDS, epa_chronic_tan
 from jarbloom.units import NBSP, figure, mg_text, percent
 
 HARMS_IN_HOURS = NH3_BANDS[3].upto, 5 * NITRITE_BANDS[2].upto  # mg N/L: above these nobody waits for a second test
 WITHOUT_MUSSELS = 3.5  # the chronic criterion of fish alone, about (EPA 2013, appendix on mussels absent)
 AHEAD_DAYS, AHEAD_SHARE = 5, 0.10
+BELIEVED = 0.3  # of the members over the limit: less, and a single reading is repeated before the water is changed
+JUST_READ = timedelta(hours=12)
 RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
@@ -46,14 +49,15 @@ def _ph_words(facts: Facts) -> str:
     return f"pH {figure(lv.ph)} (as set, never read)"
 
 
-def explained(facts: Facts) -> bool:
+def explained(facts: Facts, foreseen: bool = False) -> bool:
     """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food,
-    media, power, medicine, newcomers."""
+    media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with."""
     signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
     events = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
               "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
     return bool(
-        facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10) or facts.newcomers(24 * 10)
+        facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10)
+        or (not foreseen and facts.newcomers(24 * 10))
         or facts.lately(24 * 10, Death, MediaCleaned, PowerCut, Birth, BedStirred)
     )  # fmt: skip
 
@@ -61,11 +65,32 @@ def explained(facts: Facts) -> bool:
 def unlikely_high(facts: Facts, quantity: str) -> bool:
     """One unlikely high reading of a coarse kit whose worst credible value does not harm within hours."""
     seen = facts.credible[quantity]
-    if seen.doubt != "high" or explained(facts):
+    odd = seen.doubt == "high" and not explained(facts)
+    if not odd and not (_not_believed(facts, quantity) and not explained(facts, foreseen=True)):
         return False
     spread = facts.levels.nh3 if quantity == "ammonia" else facts.levels.no2
     harms = HARMS_IN_HOURS[0] if quantity == "ammonia" else HARMS_IN_HOURS[1]
     return spread is not None and spread.high < harms
+
+
+def _not_believed(facts: Facts, quantity: str) -> bool:
+    """The forecast has heard the last reading, and few of its members are over the limit all the same; nothing has been
+    done to the water since, and no other look at it came to the same."""
+    seen, sample = facts.credible[quantity], facts.forecast.sample
+    last = seen.last
+    if last is None or seen.reading is not last or not sample.size or last.reading.high is None:
+        return False
+    if not timedelta() <= facts.forecast.as_of - last.at <= JUST_READ or facts.levels.changed_at is not None:
+        return False
+    lately = [r for r in readings_of(facts.log, quantity)[1:3] if last.at - r.at <= CONFIRMED_WITHIN]
+    if any(r.reading.low >= last.reading.low for r in lately):
+        return False  # two in a row act
+    lv = facts.levels
+    if quantity == "nitrite":
+        return lv.no2_over and float((sample.no2 >= lv.no2_acts_at).mean()) < BELIEVED
+    if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
+        return False
+    return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean()) < BELIEVED
 
 
 @rule("ammonia_over")

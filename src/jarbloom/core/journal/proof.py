@@ -12,6 +12,7 @@ from jarbloom.core.journal.clean import WASTE, is_clean
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
@@ -97,6 +98,23 @@ class _Fed:
         return bool(k and test.at - self.given[k - 1] <= FED_WITHIN) or bool(stock(self.log, test.day))
 
 
+def seen_working(tank: Tank, log: Log, now: datetime) -> bool:
+    """The last test of both forms was clean, and what it found clean had been loaded: ammonia or nitrite had been read
+    before since the first load, or a dose had gone in between six hours and four days before it."""
+    log = Log.of(log).until(now)
+    loads = [e for e in log.kinds(Dose, Feed, Rock) if not (isinstance(e.body, Feed) and e.body.grams == 0)]
+    tests = [e for e in log.kinds(Tested) if is_clean(e.readings, tank.kit) is not None]
+    if not loads or not tests or not is_clean(tests[-1].readings, tank.kit):
+        return False
+    clean = tests[-1].at
+    turned_over = any(e.at > loads[0].at and not is_clean(e.readings, tank.kit) for e in tests)
+    dosed = any(isinstance(e.body, Dose) and EARLY <= clean - e.at <= DOSE_TELLS for e in loads)
+    return turned_over or dosed
+
+
+DOSE_TELLS = timedelta(days=4)  # a clean test so long after a dose still tells that it was turned over
+
+
 STOCKED_DAYS = (
     7.0  # a tank that was stocked before its log began proves itself under its own load for so long (practice)
 )
@@ -104,7 +122,8 @@ STOCKED_DAYS = (
 
 def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
     """Whether the tank has been cycled: the school's proof was given at some time before animals came, or it holds now;
-    a tank that was stocked before its log began, or against the gate, has been clean under its own load for a week."""
+    a tank that was stocked before its log began, or against the gate, has been clean under its own load for a week.
+    Where a batch is judged by its course, a bloom that had been seen working on the day was the proof."""
     log = Log.of(log).until(now)
     gate = schools.cycling[tank.school].gate
     if gate and all(prove(tank, log, r, now).met for r in gate):
@@ -115,6 +134,8 @@ def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
     if not came.body.already_in and not came.body.override:
         before = Log.of(log).until(came.at)
         if gate and all(prove(tank, before, r, came.at).met for r in gate):
+            return True
+        if schools.pace[tank.pace].by_course and seen_working(tank, before, came.at):
             return True
     return lived_clean(tank, log, came.at)
 

@@ -65,13 +65,23 @@ class Corrective:
 
 @dataclass(frozen=True)
 class Pace:
-    """Days between batches. The headroom is asked by every one of them: it is a rule of safety."""
+    """Days between batches, and what a batch is judged by.
+
+    judged_by 'course': the forecast of the fourteen days after it, whatever the count of cleared doses; the bloom may
+    grow while it is watched. 'proof': the school's own proof first, and a bloom that surely carries all grown up.
+    The limits of the fourteen days are asked by every one of them: that is a rule of safety.
+    """
 
     key: str
     name: str
     short: str
     calendar_days: float
     calendar_days_sensitive: float
+    judged_by: str = "proof"
+
+    @property
+    def by_course(self) -> bool:
+        return self.judged_by == "course"
 
 
 @dataclass(frozen=True)

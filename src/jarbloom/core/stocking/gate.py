@@ -8,14 +8,14 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
-from jarbloom.core.bloom.capacity import carries
+from jarbloom.core.bloom.capacity import carries, holds
 from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.log import Log, latest
-from jarbloom.core.journal.proof import prove
+from jarbloom.core.journal.proof import prove, seen_working
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
@@ -88,8 +88,9 @@ def gate(
     sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
     checks = [
         *of_the_tank(tank, entries, living, reference, now, sensitive, found),
-        _headroom(outlook, forecast),
+        _headroom(outlook, forecast, reference.schools.pace[tank.pace].by_course),
         _p_safe(outlook),
+        *_first_day(outlook),
     ]
     checks += _quarantine(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
@@ -109,6 +110,7 @@ def of_the_tank(
     return (
         *_heard(entries),
         *_proof(tank, entries, living, reference, now),
+        *_seen_working(tank, entries, living, reference, now),
         *_upset(tank, entries, living, reference),
         *_found(found),
         *_fresh(tank, entries, now),
@@ -137,6 +139,8 @@ def _proof(
     school = reference.schools.cycling[tank.school]
     if living and not school.fish_in:
         return []
+    by_course = reference.schools.pace[tank.pace].by_course
+    instead = "; by your pace the forecast decides instead." if by_course else ""
     found = []
     for requirement in school.gate:
         proof = prove(tank, entries, requirement, now)
@@ -154,9 +158,26 @@ def _proof(
             words = f"Ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days{fed}."
             missing = f"{figure(max(proof.needed - proof.done, 0), 2)} more clean days{fed}"
         found.append(
-            Check(requirement.kind, proof.met, f"{words} ({school.name})", "" if proof.met else missing, "practice")
-        )
+            Check(
+                requirement.kind, proof.met, f"{words} ({school.name}){instead}", "" if proof.met else missing,
+                "taste" if by_course else "practice",
+            )
+        )  # fmt: skip
     return found
+
+
+def _seen_working(
+    tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference, now: datetime
+) -> list[Check]:
+    """What is left of the proof where a batch is judged by its course: one clean test of a bloom that had work."""
+    pace = reference.schools.pace[tank.pace]
+    if living or not pace.by_course:
+        return []
+    seen = seen_working(tank, Log.of(entries), now)
+    text = "The last test found clean what had gone in before" if seen else (
+        "No test has yet found clean what had gone in before"
+    )  # fmt: skip
+    return [Check("seen_working", seen, f"{text} ({pace.name}).", "" if seen else "one clean test", "practice")]
 
 
 def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], reference: Reference) -> list[Check]:
@@ -174,9 +195,16 @@ def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], refe
     ]
 
 
-def _headroom(outlook: BatchOutlook, forecast: Forecast) -> Check:
-    """The rule is `capacity.carries`; the sentence gives both of its sides."""
+def _headroom(outlook: BatchOutlook, forecast: Forecast, by_course: bool) -> Check:
+    """The rule is `capacity.carries`, by the course of the water `capacity.holds`; the sentence gives both sides."""
     sure, wanted, grown = forecast.sure, outlook.on_the_day, outlook.together
+    if by_course:
+        ok = holds(grown, forecast.ceiling)
+        text = (
+            f"The bloom surely carries {load_text(sure)} a day and grows while it is watched; grown up, all come "
+            f"to {load_text(grown)}, the filter to {load_text(forecast.ceiling)} at most."
+        )
+        return Check("headroom", ok, text, "" if ok else "more media, or fewer animals")
     text = (
         f"The bloom surely carries {load_text(sure)} a day; with this batch, grown up, it has to carry "
         f"{load_text(wanted)}"
@@ -202,6 +230,18 @@ def _p_safe(outlook: BatchOutlook) -> Check:
         f"{percent(CERTAIN)} is asked.",
         "" if ok else f"{percent(CERTAIN - p)} more certainty",
     )
+
+
+FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
+
+
+def _first_day(outlook: BatchOutlook) -> list[Check]:
+    """The worst credible case stays harmless until the first test after it."""
+    p = outlook.p_first_day
+    if p is None or p >= FIRST_DAY_CERTAIN:
+        return []
+    text = f"Only {percent(p)} stay under them for the first day; {percent(FIRST_DAY_CERTAIN)} is asked."
+    return [Check("first_day", False, text, "a surer first day")]
 
 
 def _fresh(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.bloom.capacity import carries
+from jarbloom.core.bloom.capacity import carries, holds
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -264,11 +264,14 @@ class _Search:
             batch, sure = Batch(PROBED, "asked", day, items_of(lots)), self.course.sure(day)
             on_the_day, grown = self._loads(day, batch.items)
             seen = None  # the weeks after are run only when the bloom is there
-            if carries(sure, on_the_day, grown, self.ceiling):
+            if self._room(sure, on_the_day, grown):
                 seen = self.course.watch(batch)
             self.last_look = (sure, grown, seen.p_safe if seen else None)
             self.asked[key] = (seen is not None and seen.p_safe >= self.terms.certain, seen, sure)
         return self.asked[key]
+
+    def _room(self, sure: float, on_the_day: float, grown: float) -> bool:
+        return holds(grown, self.ceiling) if self.terms.by_course else carries(sure, on_the_day, grown, self.ceiling)
 
     def _placed(self, day: date, lots: list[Lot], binding: str) -> tuple[Placed, list[Lot]]:
         items = items_of(lots)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.animals.names import plural
-from jarbloom.core.bloom.capacity import carries
+from jarbloom.core.bloom.capacity import carries, holds
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.stocking.course import BatchStanding
@@ -34,7 +34,7 @@ def reasons(
 ) -> tuple[Reason, ...]:
     """Of one batch of a plan. `lots`: its animals, which know from when the tank is old enough."""
     batch = standing.batch
-    found = [_certain(standing, terms), _carried(standing, ceiling)]
+    found = [_certain(standing, terms), _carried(standing, ceiling, terms.by_course)]
     before = [b for b in plan if (b.planned, b.id) < (batch.planned, batch.id)]
     sensitive = any(lot.sensitive for lot in lots)
     since, named = terms.last_arrival, "the last arrivals"
@@ -80,7 +80,10 @@ def _certain(standing: BatchStanding, terms: Terms) -> Reason:
     return Reason("water", seen.p_safe >= terms.certain, text, "safety")
 
 
-def _carried(standing: BatchStanding, ceiling: float) -> Reason:
+def _carried(standing: BatchStanding, ceiling: float, by_course: bool) -> Reason:
+    if by_course:
+        text = f"Everybody grown up comes to {load_text(standing.grown)}, the filter to {load_text(ceiling)} at most"
+        return Reason("headroom", holds(standing.grown, ceiling), f"{text}.", "safety")
     kept = carries(standing.sure, standing.together, standing.grown, ceiling)
     text = f"The bloom surely carries {load_text(standing.sure)} that morning; with this batch, grown up, it has to "
     text += f"carry {load_text(standing.together)}"

@@ -7,10 +7,12 @@ from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from itertools import zip_longest
 
-from jarbloom.core.journal.clean import CLEAN_DAYS, is_clean
+from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE, is_clean
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.conditioner import Conditioner
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
@@ -229,6 +231,18 @@ def _may_be_over(test: Tested, limits: Limits) -> bool:
     return any(r.seen >= least.get(r.quantity, math.inf) for r in test.readings)
 
 
+def _borne_out(tank: Tank, log: Log, over: Entry, following: Entry) -> bool:
+    """False where one step above the kit's lowest was read once, and the next test, soon after and with nothing done to
+    the water, found both clean: that was a misread, no upset."""
+    near = all(r.outer_low <= 0 for r in over.readings if r.quantity in WASTE)
+    soon = following.at - over.at <= REPEATED_WITHIN
+    moved = any(over.order < e.order < following.order for e in log.kinds(Change, Conditioner)[-60:])
+    return not (near and soon and not moved and is_clean(following.readings, tank.kit))
+
+
+REPEATED_WITHIN = timedelta(hours=36)
+
+
 def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | None:
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
     log = Log.of(entries)
@@ -237,10 +251,11 @@ def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | N
         return None
     since: Entry | None = None
     clean: list[date] = []
-    for entry in log.kinds(Tested):
-        if entry.at < arrivals[0].at:
-            continue
+    tests = [e for e in log.kinds(Tested) if e.at >= arrivals[0].at]
+    for entry, following in zip_longest(tests, tests[1:]):
         if _may_be_over(entry.body, limits) and levels(tank, Log((entry,)), entry.at, limits).over:
+            if following is not None and not _borne_out(tank, log, entry, following):
+                continue
             if since is None or len(clean) >= CLEAN_DAYS:
                 since = entry
             clean = []

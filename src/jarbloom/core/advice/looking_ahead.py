@@ -1,0 +1,51 @@
+"""The next step of a cycle by looking ahead: whether to dose, and on which day a test pays (core/bloom/steps.py)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import timedelta
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.steps import Step
+from jarbloom.core.journal.clean import reading_is_clean
+from jarbloom.core.journal.kinds.dose import Dose
+
+PAYS = 0.25  # a test is worth its tube from this chance on that it opens the gate, or that it finds the dose gone
+JUST_NOW = timedelta(hours=20)  # a test this young is not made again
+LONGEST_DAYS = 4  # without a test the forecast only widens (findings, stale)
+
+
+def _step(s: Situation, name: str) -> Step | None:
+    return next((x for x in s.forecast.steps if x.name == name), None)
+
+
+def opens_on(s: Situation) -> int | None:
+    """In so many days a test is likely to open the gate when nothing is dosed, and no later than a dose would allow it;
+    None where the bloom has still to grow for the batch."""
+    wait, dose = _step(s, "wait"), _step(s, "dose")
+    if not s.by_course or s.next_batch is None or wait is None or dose is None or wait.worth < dose.worth:
+        return None
+    return _first(s, wait.opens)
+
+
+def test_pays_on(s: Situation) -> int | None:
+    """In so many days the next test of a cycle pays: it may open the gate, or find the last dose gone; at the latest
+    after LONGEST_DAYS. None where nothing was looked ahead."""
+    wait = _step(s, "wait")
+    if wait is None or not s.by_course:
+        return None
+    opens = opens_on(s)
+    if opens is not None:
+        return opens
+    dosed, read = s.entries.kinds(Dose)[-1:], s.entries.latest("ammonia")
+    stands = bool(dosed) and (read is None or read.order < dosed[0].order)
+    if stands or (read is not None and not reading_is_clean(read.reading, s.tank.kit)):
+        return _first(s, wait.spent, LONGEST_DAYS)
+    return _first(s, wait.clean, LONGEST_DAYS)
+
+
+def _first(s: Situation, chances: Sequence[float], else_: int | None = None) -> int | None:
+    """The first day, 0 is today, with a good chance; not today where a test was just made."""
+    last = s.forecast.last_reading
+    begin = 1 if last is not None and s.now - last < JUST_NOW else 0
+    return next((d for d, p in enumerate(chances) if d >= begin and p >= PAYS), else_)
