@@ -43,7 +43,7 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
         def rhs(t, y, mu=mu, th=th, nh4=nh4, gain=gain, waste=waste):
             tan, bound, no2, _no3, p, a, b, alk = y
             alk = max(alk, 1e-3)
-            h = h_ref * min(max(alk_ref / alk, k.PH_RISE), k.PH_FALL)
+            h = h_ref * min(max((alk_ref / alk) ** v["ph_slope"], k.PH_RISE), k.PH_FALL)
             env = alk / (k.ALK_HALF + alk) / (1 + 10 ** (k.PH_SLOPE * v["ph_low"]) * h**2.5)
             nh3 = tan / (1 + nh4 * h)
             fa, fb = env / (1 + nh3 / v["ki_a"]), env / (1 + nh3 / v["ki_b"]) / (1 + (no2 / v["ki_n"]) ** 2)
