@@ -48,8 +48,8 @@ class Forecasting:
     members: int = 600
     horizon_days: int = HORIZON_DAYS
     seed: int = 1
-    sampler_h: float = 3.0
-    publish_h: float = 2.0
+    sampler_h: float = 4.0
+    publish_h: float = 3.0
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,7 @@ from jarbloom.core.bloom.kinetics import (
     hydrogen,
     implicit_monod,
     kept_alkalinity,
+    monod_with_inflow,
     warmth,
 )  # fmt: skip
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters
@@ -30,7 +31,6 @@ from jarbloom.core.water.ammonia import ammonium_per_unionised
 
 Array = NDArray[np.float64]
 ACID_EVERY = 2  # steps: pH and alkalinity move slowly, what they do to the rates is worked out so often
-LAG_HOURS = 6.0  # the lag moves over days: worked out this often
 _NAMES = ("tan", "bound", "no2", "no3", "particulate", "a", "b", "alk", "alk_ref", "ph_ref", "lag_a", "lag_b")
 _KEPT = ("tan", "nh3", "no2", "no3", "a", "b", "ph")
 
@@ -58,8 +58,8 @@ class Trajectory:
 def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] | None = None) -> Trajectory:
     """Step the ensemble through the drivers; records at the steps in `at` (sorted), by default at all.
 
-    Substrates by implicit Monod with the capacity of mid-step, growth by an exponential step: second order in
-    growth, first in uptake. Both guilds stand in one array (2, n_member), so a step costs about fifty operations.
+    Substrates by Monod uptake in two implicit stages with the capacity of mid-step, growth by an exponential step
+    of what was taken up: second order in time. Both guilds stand in one array (2, n_member), so a step costs about fifty operations.
     """
     run = _Run(par, drv, start, np.arange(drv.n_step + 1) if at is None else at)
     for k in range(drv.n_step):
@@ -102,11 +102,12 @@ class _Run:
         self.inverse_ki, self.inverse_kn = 1 / np.stack([par.ki_a, par.ki_b]), 1 / par.ki_n
         self.plants_dt = par.plants * dt
         self.cap, self.grown, self.substrate = np.stack([s["a"], s["b"]]), np.zeros((2, m)), np.empty((2, m))
+        self.spent = np.zeros(m)
+        self.moved = np.zeros((2, m))  # TAN and nitrite in the step before
         self.hydrogen_ref = 10.0 ** -s["ph_ref"]
         self.start_days, self.n, self.dt = start.days, n, dt
         self.mu, self.block = np.empty((2, m)), -1
         self.mu_lagged = self.mu
-        self.lag_every = max(1, round(LAG_HOURS / 24 / dt))
         self.lag_over = 3.2 * max(float(s["lag_a"].max()), float(s["lag_b"].max()))
 
     def record(self, k: int) -> None:
@@ -125,41 +126,66 @@ class _Run:
         """What stands at the start of a step: events, the growth of this week, the lag, the acid."""
         s, par, busy = self.s, self.par, self.busy[k]
         days = self.start_days + k * self.dt
-        fresh = busy or k % self.lag_every == 0
         if busy:
             s["a"], s["b"] = self.cap
             act(self.drv, k, s, par, self.happenings.get(k, ()))
             self.cap, self.hydrogen_ref = np.stack([s["a"], s["b"]]), 10.0 ** -s["ph_ref"]
         block = min(int(days / BLOCK_DAYS), par.noise_a.shape[0] - 1)
         if block != self.block:
-            self.block, fresh = block, True
+            self.block = block
             self.mu[0], self.mu[1] = par.mu_a * par.noise_a[block], par.mu_b * par.noise_b[block]
-        if fresh:
-            middle = days + 0.5 * self.lag_every * self.dt
+            self.mu_lagged = self.mu
+        middle = days + 0.5 * self.dt
+        if middle < self.lag_over:
             lag = np.stack([s["lag_a"], s["lag_b"]])
-            self.mu_lagged = self.mu if middle > self.lag_over else self.mu * (1 - np.exp(-((middle / lag) ** 2)))
+            self.mu_lagged = self.mu * (1 - np.exp(-((middle / lag) ** 2)))
         if busy or k % ACID_EVERY == 0:
-            alk = s["alk"]
+            alk = np.maximum(s["alk"] + 0.5 * ACID_EVERY * self.spent, 1e-3)  # in the middle of the steps it stands for
             h = hydrogen(alk, s["alk_ref"], self.hydrogen_ref, par.ph_slope)
             self.env = alk / ((ALK_HALF + alk) * (1 + self.low_ph * (h * h * np.sqrt(h))))
             self.bound_share = 1 + self.nh4_per_nh3[k] * h
 
     def step(self, k: int) -> None:
-        f = self._slowed()
+        could = self._could(k)
+        f = self._slowed(k, could)
         gained = self._gained(k)
-        tan, no2, halved, oxidised = self._taken_up(k, f, gained)
+        tan, no2, works, oxidised = self._taken_up(could, f, gained)
         s = self.s
+        self.moved[0], self.moved[1] = tan - s["tan"], no2 - s["no2"]
         s["tan"], s["no2"] = tan, no2
-        s["alk"] = np.maximum(s["alk"] - ALK_PER_N * (oxidised - 0.5 * gained), self.least_alk)
-        self._grow(k, f, halved)
+        alk = np.maximum(s["alk"] - ALK_PER_N * (oxidised - 0.5 * gained), self.least_alk)
+        self.spent, s["alk"] = alk - s["alk"], alk
+        self._grow(k, works)
 
-    def _slowed(self) -> Array:
-        """f of both guilds (2, n_member): acid and spent alkalinity, free ammonia, and of B much nitrite."""
-        s = self.s
-        f = self.inverse_ki * (s["tan"] / self.bound_share)
+    def _could(self, k: int) -> Array:
+        """What the capacities of mid-step take up in a step, saturated and unhindered, mg N/L (2, n_member)."""
+        could = self.grown
+        could *= 0.5
+        could += 1
+        could *= self.cap
+        could *= self.warm_dt[k]
+        return could
+
+    def _slowed(self, k: int, could: Array) -> Array:
+        """f of both guilds (2, n_member) in mid-step. The water moves on as in the step before; where something has just
+        happened, half a step is tried first."""
+        tan, no2 = self.s["tan"], self.s["no2"]
+        if not self.busy[k]:
+            return self._hindered(
+                np.maximum(tan + 0.5 * self.moved[0], 0.0), np.maximum(no2 + 0.5 * self.moved[1], 0.0)
+            )
+        v = could * self._hindered(tan, no2)
+        half = self.half + v * self.diffuse_per_dt
+        v *= 0.5
+        then = implicit_monod(tan, v[0], half[0])
+        return self._hindered(then, implicit_monod(no2 + tan - then, v[1], half[1]))
+
+    def _hindered(self, tan: Array, no2: Array) -> Array:
+        """f (2, n_member): acid and spent alkalinity, free ammonia, and of B much nitrite."""
+        f = self.inverse_ki * (tan / self.bound_share)
         f += 1
         np.divide(self.env, f, out=f)
-        crowded = s["no2"] * self.inverse_kn
+        crowded = no2 * self.inverse_kn
         crowded *= crowded
         crowded += 1
         f[1] /= crowded
@@ -178,40 +204,35 @@ class _Run:
             gained = gained + rot
         return gained
 
-    def _taken_up(self, k: int, f: Array, gained: Array | float) -> tuple[Array, Array, Array, Array]:
-        """TAN and nitrite at the end of the step, the half-saturations, and the TAN oxidised, mg N/L."""
+    def _taken_up(self, could: Array, f: Array, gained: Array | float) -> tuple[Array, Array, Array, Array]:
+        """TAN and nitrite at the end of the step, the share of its capacity that each guild worked at (2, n_member),
+        and the TAN oxidised, mg N/L."""
         s = self.s
-        content = s["tan"] + gained
         if self.binds:
             back = s["bound"] * self.back_share
             s["bound"] = s["bound"] - back
-            content = content + back
-        content = content / (1 + self.plants_dt / (content + PLANT_HALF))
-        v = self.grown
-        v *= 0.5
-        v += 1
-        v *= self.cap
-        v *= f
-        v *= self.warm_dt[k]
+            gained = gained + back
+        content = s["tan"] + gained
+        start = s["tan"] - content * (1 - 1 / (1 + self.plants_dt / (content + PLANT_HALF)))
+        start = np.maximum(start, -gained)
+        v = could * f
         halved = v * self.diffuse_per_dt
         halved += self.half
-        tan = implicit_monod(content, v[0], halved[0])
-        oxidised = content - tan
-        fed_b = s["no2"] + oxidised
-        no2 = implicit_monod(fed_b, v[1], halved[1])
-        s["no3"] = s["no3"] + (fed_b - no2)
-        return tan, no2, halved, oxidised
+        tan = monod_with_inflow(start, gained, v[0], halved[0])
+        oxidised = start + gained - tan
+        no2 = monod_with_inflow(s["no2"], oxidised, v[1], halved[1])
+        gone = s["no2"] + oxidised - no2
+        s["no3"] = s["no3"] + gone
+        self.substrate[0], self.substrate[1] = oxidised, gone
+        return tan, no2, self.substrate / np.maximum(could, 1e-30), oxidised
 
-    def _grow(self, k: int, f: Array, halved: Array) -> None:
-        self.substrate[0], self.substrate[1] = self.s["tan"], self.s["no2"]
-        halved += self.substrate
-        f *= self.substrate
-        f /= halved  # now the share of its capacity that each guild works at
+    def _grow(self, k: int, works: Array) -> None:
+        """By the share of its capacity that each guild worked at in the step."""
         grown = self.cap * self.minus_inverse_max
         grown += 1
         grown *= self.mu_lagged
         grown -= self.decay_more
-        grown *= f
+        grown *= works
         grown -= self.decay_least
         grown *= self.warm_dt[k]
         self.cap *= np.exp(grown)
