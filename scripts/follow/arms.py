@@ -49,8 +49,8 @@ class WordForWord:
         acted = self._do(day, s, todo)
         tests = [j.due.date() for j in todo if j.kind == "test"]
         self.look_on = day + max(1, min([(d - s.now.date()).days for d in tests], default=2))
-        if acted:
-            self.look_on = day + 1
+        if acted or not s.living:
+            self.look_on = day + 1  # who cycles looks at the list each evening
 
     def _tests(self, todo: tuple[Job, ...], s: Situation) -> list[str]:
         """The quantities of the test that is due today, as its title names them."""

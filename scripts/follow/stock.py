@@ -20,6 +20,7 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.stocking.lots import lots_of
 from jarbloom.core.stocking.target import sized_target_mg_n_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, ammonium_per_unionised
@@ -54,7 +55,10 @@ def tank_and_wishes(
     low, high = LOADS[loads]
     wanted = float(np.exp(rng.uniform(np.log(low), np.log(high)))) * net_l(tank)
     wishes: list[Animals] = []
-    for key in rng.permutation([k for k in SMALL if k in reference.species]):
+    known = [k for k in SMALL if k in reference.species]
+    free = [lot.animals.species for lot in lots_of([Animals(k, 1) for k in known], (), reference.species, tank.started)
+            if lot.not_before <= tank.started]  # what waits for the age of the tank tells nothing of its bloom
+    for key in rng.permutation([k for k in known if k in free]):
         kind = reference.species[str(key)]
         one = Animals(kind.key, round(kind.group_min * rng.uniform(1.0, 1.6)) or 1, kind.adult_cm)
         trial = [*wishes, one]

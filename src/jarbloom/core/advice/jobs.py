@@ -18,7 +18,7 @@ from jarbloom.core.advice.animal_jobs import (
     quarantine_jobs,
 )
 from jarbloom.core.advice.food import fed_today, ration
-from jarbloom.core.advice.looking_ahead import opens_on
+from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import OVER, Situation
@@ -199,9 +199,9 @@ def _doses(s: Situation) -> list[Job]:
         return []
     am, now, ph = latest(s.entries, "ammonia"), s.now, latest(s.entries, "ph")
     doses = s.entries.kinds(Dose)
-    if am is not None and not reading_is_clean(am.reading, s.tank.kit) and doses:
-        return []
-    if doses and (am is None or doses[-1].order > am.order):
+    unread = bool(doses) and (am is None or doses[-1].order > am.order)
+    stands = unread or (am is not None and bool(doses) and not reading_is_clean(am.reading, s.tank.kit))
+    if stands and not dose_is_gone(s):
         return []
     gate = s.next_gate
     if (gate is not None and gate.passed) or not _rock_is_quiet(s):
@@ -233,6 +233,8 @@ def _doses(s: Situation) -> list[Job]:
             )
         ]
     said = "Ammonia is cleared; this keeps the bloom fed: " if doses else "The first dose, for the bloom to grow on: "
+    if stands:
+        said = "By the forecast the last dose is gone, with more than 90 % of its members; no test is needed for this: "
     if s.school.feeds_by != "dose":
         said = "The proof: the tank clears this within 24 hours. Test then. "
     return [

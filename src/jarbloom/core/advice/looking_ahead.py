@@ -6,11 +6,14 @@ from collections.abc import Sequence
 from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.capacity import LIKELY
+from jarbloom.core.bloom.forecast import CERTAIN
+from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.steps import Step
 from jarbloom.core.journal.clean import reading_is_clean
 from jarbloom.core.journal.kinds.dose import Dose
 
-PAYS = 0.25  # a test is worth its tube from this chance on that it opens the gate, or that it finds the dose gone
+PAYS = 0.12  # a test is worth its tube from this chance on that it opens the gate, or that it finds the dose gone
 JUST_NOW = timedelta(hours=20)  # a test this young is not made again
 LONGEST_DAYS = 4  # without a test the forecast only widens (findings, stale)
 
@@ -26,6 +29,18 @@ def opens_on(s: Situation) -> int | None:
     if not s.by_course or s.next_batch is None or wait is None or dose is None or wait.worth < dose.worth:
         return None
     return _first(s, wait.opens)
+
+
+def dose_is_gone(s: Situation) -> bool:
+    """The forecast is sure that the ammonia of the last dose is gone, and nitrite is not so high that more would stall
+    it: the bloom may be fed without a tube for it. Tests still come when they pay."""
+    wait, last = _step(s, "wait"), s.forecast.last_reading
+    if wait is None or last is None or not s.by_course or s.now - last > timedelta(days=LONGEST_DAYS):
+        return False
+    dosed = s.entries.kinds(Dose)[-1:]
+    if not dosed or s.now - dosed[0].at < JUST_NOW:
+        return False
+    return wait.spent[0] >= CERTAIN and s.forecast.band("no2", LIKELY) < NITRITE_WAIT_MG_N_L
 
 
 def test_pays_on(s: Situation) -> int | None:

@@ -38,6 +38,7 @@ from jarbloom.core.water.ammonia import Limits
 Array = NDArray[np.float64]
 VERSION = 8
 SURPRISE, SURPRISE_DAYS = 0.08, 14
+HARMLESS_FOR_A_DAY = 2.0  # times a limit: what is told to be watched, not what harms within a day (judgement)
 CERTAIN = 0.90  # never more than this is called certain
 # Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
 # than the load that the tank has not kept up with, growing as a fed colony grows (docs/model.md, what is told)
@@ -68,7 +69,7 @@ class BatchOutlook:
     p_safe: float | None  # None: beyond the horizon
     p_safe_today: float | None
     first_sure: date | None
-    p_first_day: float | None = None  # of staying under them for the first 24 hours, if it went in today
+    p_first_day: float | None = None  # of what harms nobody until the next day, if it went in today
 
 
 @dataclass(frozen=True)
@@ -318,7 +319,7 @@ def _outlooks(
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
             p_today = now.p_safe(as_of, limits)[0]
-            p_first_day = now.p_safe(as_of, limits, days=1)[0]
+            p_first_day = now.p_safe(as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
         on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
         fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
         found.append(

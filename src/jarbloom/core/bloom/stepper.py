@@ -59,7 +59,8 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
     """Step the ensemble through the drivers; records at the steps in `at` (sorted), by default at all.
 
     Substrates by Monod uptake in two implicit stages with the capacity of mid-step, growth by an exponential step
-    of what was taken up: second order in time. Both guilds stand in one array (2, n_member), so a step costs about fifty operations.
+    of what was taken up: second order in time. Both guilds stand in one array (2, n_member), so a step costs about
+    seventy operations.
     """
     run = _Run(par, drv, start, np.arange(drv.n_step + 1) if at is None else at)
     for k in range(drv.n_step):
@@ -167,8 +168,8 @@ class _Run:
         return could
 
     def _slowed(self, k: int, could: Array) -> Array:
-        """f of both guilds (2, n_member) in mid-step. The water moves on as in the step before; where something has just
-        happened, half a step is tried first."""
+        """f of both guilds (2, n_member) in mid-step. The water moves on as in the step before; where something has
+        just happened, half a step is tried first."""
         tan, no2 = self.s["tan"], self.s["no2"]
         if not self.busy[k]:
             return self._hindered(

@@ -240,7 +240,10 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
     p = outlook.p_first_day
     if p is None or p >= FIRST_DAY_CERTAIN:
         return []
-    text = f"Only {percent(p)} stay under them for the first day; {percent(FIRST_DAY_CERTAIN)} is asked."
+    text = (
+        f"Only {percent(p)} of the forecasts stay under twice the limits for the first day; "
+        f"{percent(FIRST_DAY_CERTAIN)} is asked."
+    )
     return [Check("first_day", False, text, "a surer first day")]
 
 

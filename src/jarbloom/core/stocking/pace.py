@@ -10,7 +10,7 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.tank import Tank
 
-LEAST_GAP_DAYS = 4  # a batch shows in the tests of the days after it before another comes (judgement)
+LEAST_GAP_DAYS = 2  # a batch shows in the tests of the days after it before another comes (judgement)
 
 
 def pace_days(tank: Tank, schools: Schools, sensitive: bool) -> int:

@@ -125,5 +125,8 @@ class Limits:
         no2 = NITRITE_BANDS[1].upto * _FACTOR[nitrite] * nitrite_factor
         return Limits(NH3_BANDS[1].upto * _FACTOR[ammonia], no2)
 
+    def times(self, factor: float) -> Limits:
+        return Limits(self.nh3 * factor, self.no2 * factor)
+
 
 CHRONIC_STALL_TAN = 5.0  # mg N/L; above it the second guild stalls (docs/model.md, priors: the envelope)
