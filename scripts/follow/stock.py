@@ -56,8 +56,11 @@ def tank_and_wishes(
     wanted = float(np.exp(rng.uniform(np.log(low), np.log(high)))) * net_l(tank)
     wishes: list[Animals] = []
     known = [k for k in SMALL if k in reference.species]
-    free = [lot.animals.species for lot in lots_of([Animals(k, 1) for k in known], (), reference.species, tank.started)
-            if lot.not_before <= tank.started]  # what waits for the age of the tank tells nothing of its bloom
+    free = [
+        lot.animals.species
+        for lot in lots_of([Animals(k, 1) for k in known], (), reference.species, tank.started)
+        if lot.not_before <= tank.started
+    ]  # what waits for the age of the tank tells nothing of its bloom
     for key in rng.permutation([k for k in known if k in free]):
         kind = reference.species[str(key)]
         one = Animals(kind.key, round(kind.group_min * rng.uniform(1.0, 1.6)) or 1, kind.adult_cm)

@@ -25,7 +25,8 @@ ASTRAY, ASTRAY_WIDTH = 0.06, 0.35
 LEAST_ASTRAY = 1e-9  # a logarithm is taken of it
 ESS_SHARE = 0.4
 SHRINK = 0.15
-MOVES, LAST_MOVES = 2, 3  # of every member at a temperature, and at the last
+MOVES, LAST_MOVES = 2, 3  # of every member at a temperature, and at least at the last
+MOST_MOVES, MOVED = 8, 1.0  # at the last it goes on until each has moved about once, but never longer than this
 GAINS = {"ammonia": "gain_am", "nitrite": "gain_ni", "nitrate": "gain_na"}
 SPECIES_OF = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
 
@@ -142,7 +143,7 @@ def condition(
 ) -> Posterior:
     """Draw members from the posterior. `log_l_of` maps z (n_member, n_columns) to log-likelihoods.
 
-    Tempers so that the effective sample size stays at half, then moves members by a preconditioned
+    Tempers so that the effective sample size stays at ESS_SHARE, then moves members by a preconditioned
     Crank-Nicolson step on the fitted Gaussian (Cotter et al. 2013).
     """
     z = rng.standard_normal((n_member, n_column))
@@ -163,7 +164,10 @@ def condition(
         def gauss(v: Array, mean: Array = mean, inverse_chol: Array = inverse_chol) -> Array:
             return -0.5 * np.square((v - mean) @ inverse_chol.T).sum(axis=1)
 
-        for move in range(last_moves if beta >= 1.0 else moves):
+        moved_so_far = 0.0
+        for move in range(MOST_MOVES if beta >= 1.0 else moves):
+            if move >= last_moves and moved_so_far >= MOVED:
+                break
             r = 0.7 if move % 2 == 0 else 0.3
             xi = rng.standard_normal(z.shape) @ chol.T
             moved = mean + np.sqrt(1 - r * r) * (z - mean) + r * xi
@@ -172,5 +176,6 @@ def condition(
             take = np.log(rng.random(n_member)) < ratio
             z = np.where(take[:, None], moved, z)
             log_l = np.where(take, log_moved, log_l)
+            moved_so_far += float(take.mean())
             accepted.append(float(take.mean()))
     return Posterior(z, stages, ess_least, float(np.mean(accepted)) if accepted else 1.0)

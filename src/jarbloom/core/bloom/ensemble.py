@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import share
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
-from jarbloom.core.bloom.drivers import Drivers, FuturePlan, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
+from jarbloom.core.bloom.events import UNLOGGED_DAYS_AGO
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
@@ -70,6 +71,8 @@ class Ensemble:
     noons: NDArray[np.int64]
     posterior: Posterior
     evidence: Evidence
+    unlogged: bool = False  # the readings of the last days fit only with something that the log does not tell
+    lost: bool = False  # not even so: the model has lost this tank
 
     @cached_property
     def living(self) -> tuple[Animals, ...]:
@@ -117,34 +120,86 @@ def prepare(
 ) -> Ensemble:
     """Condition an ensemble on the log up to `as_of` (aware datetime)."""
     settings = settings or Forecasting()
-    known = known_by(entries, as_of)
-    start, mature = _start(tank, known, as_of)
-    ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
-    opening = _opening(tank, known, start, mature, reference)
-    coarse = _grid(tank, known, start, as_of, settings.sampler_h, reference)
-    n_event, n_block = len(coarse.happenings), int((as_of - start).days / BLOCK_DAYS) + 1
-    evidence = Evidence(_sights(known, coarse, as_of))
+    record = _Record(tank, known_by(entries, as_of), as_of, reference, settings)
+    made = record.conditioned()
+    if _at_a_loss(made):
+        made = record.conditioned(unlogged=True)
+        if _at_a_loss(made):
+            made = replace(record.conditioned(unlogged=True, believed=LOST_BELIEF), lost=True)
+    return made
 
-    def log_l(z: Array) -> Array:
-        par = parameters(z, n_block, n_event, tank, ceiling)
-        return evidence.log_likelihood(simulate(par, coarse, opening(par), evidence.steps), par)
 
-    rng = np.random.default_rng(settings.seed)
-    columns = n_columns(n_block, n_event)
-    if evidence.sights:
-        posterior = condition(log_l, settings.members, columns, rng)
-    else:
-        posterior = Posterior(rng.standard_normal((settings.members, columns)), 0, settings.members, 1.0)
-    more = n_block + int(settings.horizon_days / BLOCK_DAYS) + 2
-    z = _with_future_noise(posterior.z, n_block, more, rng)
-    par = parameters(z, more, n_event, tank, ceiling)
-    fine = _grid(tank, known, start, as_of, settings.publish_h, reference)
-    seen = Evidence(_sights(known, fine, as_of))
-    days = [start + timedelta(days=k, hours=12) for k in range((as_of.date() - start.date()).days)]
-    noons = np.array([step_of(d, fine.start, fine.dt) for d in days], dtype=np.int64)
-    at = np.unique(np.concatenate([noons, seen.steps, [fine.n_step]]))
-    past = simulate(par, fine, opening(par), at)
-    return Ensemble(tank, reference, known, as_of, start, settings, par, past, noons, posterior, seen)
+LOST_DAYS, LOST_P, LOST_SHARE = (
+    7,
+    0.08,
+    0.5,
+)  # readings of so many days, such a share of which are so unlikely
+LOST_BELIEF = 0.3  # of what readings say, where no course that is known fits them: the range has to be wide
+
+
+def _at_a_loss(ensemble: Ensemble) -> bool:
+    """The readings of the last days are surprises together: two or more, and half of them."""
+    lately = [k for k, s in enumerate(ensemble.sights) if s.age_days <= LOST_DAYS and s.reading.quantity != "nitrate"]
+    if len(lately) < 2:
+        return False
+    p = ensemble.evidence.probabilities(ensemble.past, ensemble.par).mean(axis=1)[lately]
+    odd = int((p < LOST_P).sum())
+    return odd >= 2 and odd >= LOST_SHARE * min(len(lately), 6)
+
+
+class _Record:
+    """A log up to a moment, ready to be conditioned on."""
+
+    def __init__(self, tank: Tank, known: Log, as_of: datetime, reference: Reference, settings: Forecasting) -> None:
+        self.tank, self.known, self.as_of, self.reference, self.settings = tank, known, as_of, reference, settings
+        self.start, mature = _start(tank, known, as_of)
+        self.ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
+        self.opening = _opening(tank, known, self.start, mature, reference)
+        self.n_block = int((as_of - self.start).days / BLOCK_DAYS) + 1
+
+    def conditioned(self, unlogged: bool = False, believed: float = 1.0) -> Ensemble:
+        """`unlogged`: members may have had something in the last days that the log does not tell; `believed`: the power
+        that the likelihood of the readings is raised to."""
+        tank, known, as_of, settings = self.tank, self.known, self.as_of, self.settings
+        coarse, fine = self._grid(settings.sampler_h, unlogged), self._grid(settings.publish_h, unlogged)
+        n_event, n_block = len(coarse.happenings), self.n_block
+        evidence = Evidence(_sights(known, coarse, as_of))
+
+        def log_l(z: Array) -> Array:
+            par = parameters(z, n_block, n_event, tank, self.ceiling)
+            path = simulate(par, coarse, self.opening(par), evidence.steps)
+            return believed * evidence.log_likelihood(path, par)
+
+        rng = np.random.default_rng(settings.seed)
+        columns = n_columns(n_block, n_event)
+        if evidence.sights:
+            posterior = condition(log_l, settings.members, columns, rng)
+        else:
+            posterior = Posterior(rng.standard_normal((settings.members, columns)), 0, settings.members, 1.0)
+        more = n_block + int(settings.horizon_days / BLOCK_DAYS) + 2
+        z = _with_future_noise(posterior.z, n_block, more, rng)
+        par = parameters(z, more, n_event, tank, self.ceiling)
+        seen = Evidence(_sights(known, fine, as_of))
+        days = [self.start + timedelta(days=k, hours=12) for k in range((as_of.date() - self.start.date()).days)]
+        noons = np.array([step_of(d, fine.start, fine.dt) for d in days], dtype=np.int64)
+        at = np.unique(np.concatenate([noons, seen.steps, [fine.n_step]]))
+        past = simulate(par, fine, self.opening(par), at)
+        return Ensemble(
+            tank, self.reference, known, as_of, self.start, settings, par, past, noons, posterior, seen, unlogged
+        )
+
+    def _grid(self, hours: float, unlogged: bool) -> Drivers:
+        """The past on a grid that ends at the moment asked: it begins up to a step before the start."""
+        start, end = self.start, self.as_of
+        steps = max(1, int(np.ceil(24 * elapsed_days(start, end) / hours - 1e-9)))
+        begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
+        drv = drivers(self.tank, self.known, self.reference.species, begin, end, hours / 24)
+        if not unlogged:
+            return drv
+        n, per_day = len(drv.happenings), 24 / hours
+        ago = [d for d in UNLOGGED_DAYS_AGO if d * per_day < steps - 1]
+        more = [Happening(round(steps - d * per_day), "unlogged", "", 1.0, n + k) for k, d in enumerate(ago)]
+        return replace(drv, happenings=(*drv.happenings, *more))
 
 
 def _start(tank: Tank, known: Log, as_of: datetime) -> tuple[datetime, bool]:
@@ -175,13 +230,6 @@ def _opening(
         return replace(state, particulate=par.die_off.copy()) if dies else state
 
     return fresh
-
-
-def _grid(tank: Tank, known: Log, start: datetime, end: datetime, hours: float, r: Reference) -> Drivers:
-    """The past on a grid that ends at the moment asked: it begins up to a step before `start`, never ends late."""
-    steps = max(1, int(np.ceil(24 * elapsed_days(start, end) / hours - 1e-9)))
-    begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
-    return drivers(tank, known, r.species, begin, end, hours / 24)
 
 
 def _with_future_noise(z: Array, n_block: int, more: int, rng: np.random.Generator) -> Array:

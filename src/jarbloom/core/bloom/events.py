@@ -54,6 +54,13 @@ STILL = 0.1  # rate of a colony without flow, of its usual; judgement
 SALT_NOTICED_G_KG = 2.0  # a smaller jump of salinity within a day costs nothing
 
 
+# Something that the log does not tell: a body, a meal, a rinse. On days before the moment asked; the ammonia that it
+# brought is next to nothing in the middle and some mg N/L in the far tail, and so is the share of the colony that it cost
+UNLOGGED_DAYS_AGO = (1.0, 2.5, 4.5, 7.0, 10.0)
+UNLOGGED_MG_N_L, UNLOGGED_SD = 0.01, 2.0
+UNLOGGED_LOSS = Loss(-4.5, 1.8)
+
+
 def power_shift(where: str, hours: float) -> float:
     """Logit shift of the loss in a power cut: in a closed canister a third is gone after a day, four fifths after two;
     a filter open to the tank's water loses far less (judgement)."""

@@ -97,6 +97,8 @@ class Forecast:
     ess_least: float
     seed: int
     sample: Sample  # what plans of water changes are tried on
+    unlogged: bool = False  # the last readings fit only with something that the log does not tell
+    lost: bool = False  # not even so: no course that is known fits them
     steps: tuple[Step, ...] = ()  # what waiting and dosing today come to; none where animals are in
     version: int = VERSION
 
@@ -183,6 +185,8 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         ensemble.posterior.ess_least,
         ensemble.settings.seed,
         sample_of(ensemble, load / ensemble.volume_l if contrary else None),
+        ensemble.unlogged,
+        ensemble.lost,
         _steps(ensemble, planned),
     )
 

@@ -14,7 +14,16 @@ from numpy.typing import NDArray
 from scipy.special import expit, ndtr
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
-from jarbloom.core.bloom.events import LOSS, ROCK_DIES, ROCK_SEEDS, SEEDING, Seed
+from jarbloom.core.bloom.events import (
+    LOSS,
+    ROCK_DIES,
+    ROCK_SEEDS,
+    SEEDING,
+    UNLOGGED_LOSS,
+    UNLOGGED_MG_N_L,
+    UNLOGGED_SD,
+    Seed,
+)
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
 
 Array = NDArray[np.float64]
@@ -176,6 +185,11 @@ def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
     if h.kind == "loss":
         loss = LOSS[h.key]
         keep = 1 - h.share * expit(loss.mean + h.shift + loss.sd * z[0])
+        s["a"], s["b"] = s["a"] * keep, s["b"] * keep
+        return
+    if h.kind == "unlogged":
+        s["tan"] = s["tan"] + UNLOGGED_MG_N_L * np.exp(UNLOGGED_SD * z[0])
+        keep = 1 - expit(UNLOGGED_LOSS.mean + UNLOGGED_LOSS.sd * z[1])
         s["a"], s["b"] = s["a"] * keep, s["b"] * keep
         return
     if h.kind == "rock":

@@ -146,6 +146,27 @@ def surprise(facts: Facts) -> Iterable[Found]:
         )  # fmt: skip
 
 
+@rule("lost")
+def lost(facts: Facts) -> Iterable[Found]:
+    if facts.forecast.lost:
+        yield Found(
+            "The model has lost this tank: no course that it knows comes to the readings of the last days. Its range "
+            "is wide now, and no batch rests on it. Test ammonia and nitrite with a fresh vial or another kit, and log "
+            "what is missing: a death, food, a rinse, a medicine, a change.",
+            facts.now,
+        )
+
+
+@rule("unlogged")
+def unlogged(facts: Facts) -> Iterable[Found]:
+    if facts.forecast.unlogged and not facts.forecast.lost:
+        yield Found(
+            "The readings of the last days fit only if something happened that the log does not tell: a body, food, a "
+            "rinsed filter. Look for it, and log it.",
+            facts.now,
+        )
+
+
 @rule("odd_high")
 def odd_high(facts: Facts) -> Iterable[Found]:
     for quantity in WASTE:
