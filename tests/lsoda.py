@@ -55,7 +55,7 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
             lag_a, lag_b = 1 - np.exp(-((t / v["lag_a"]) ** 2)), 1 - np.exp(-((t / v["lag_b"]) ** 2))
             da = a * th[0] * ((mu[0] * lag_a * (1 - a / a_max) - 0.6 * v["decay"]) * ua - 0.4 * v["decay"])
             db = b * th[1] * ((mu[1] * lag_b * (1 - b / a_max) - 0.6 * v["decay"]) * ub - 0.4 * v["decay"])
-            dalk = -k.ALK_PER_N * (ra - 0.5 * (gain + rot))
+            dalk = -k.ALK_PER_N * v["alk_use"] * (ra - 0.5 * (gain + rot))
             return [gain + rot + back - ra - plants, -back, ra - rb, rb, waste - rot, da, db, dalk]
 
         found = solve_ivp(rhs, (t0, days[last]), y, "LSODA", rtol=rtol, atol=1e-9, t_eval=days[first : last + 1])

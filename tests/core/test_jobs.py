@@ -195,7 +195,7 @@ class Verdicts(unittest.TestCase):
     def ready(self, s, sure: float):
         """The same situation with a forecast that is sure of so much."""
         bands = s.forecast.bands | {"capacity": s.forecast.bands["capacity"] * 0 + sure}
-        f = replace(s.forecast, bands=bands, batches=(self.outlook(),), surprises=())
+        f = replace(s.forecast, bands=bands, batches=(self.outlook(),), surprises=(), lost=False, unlogged=False)
         return situation(s.tank, s.entries, s.batches, f, REFERENCE, Units())
 
     def test_add_when_everything_is_met(self) -> None:

@@ -28,6 +28,7 @@ SAMPLES = (
     entry("bacteria", source="borrowed", share=20),
     entry("media", how="tap", share=50),
     entry("bed", share=40),
+    entry("buffer", grams=5.0),
     entry("power", hours=6.0, where="open"),
     entry("arrival", species="kuhli_loach", count=6),
     entry("death", species="guppy", count=1, body="found"),

@@ -18,9 +18,11 @@ from jarbloom.core.bloom.parameters import BLOCK_DAYS, NITRITE_WAIT_MG_N_L, PRIO
 from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
 from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.journal.readings import read
+from jarbloom.core.model.kit import MG_PER_MG_N, Kit, Scale
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.water.ammonia import ammonium_per_unionised, unionised_fraction
+from jarbloom.units import figure
 from tests.core.test_bloom import ALK, a_cycle, ensemble
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
@@ -66,7 +68,7 @@ class Steps(unittest.TestCase):
 
     def test_nitrification_spends_alkalinity_by_the_book(self) -> None:
         """7.14 mg CaCO3 for each mg N: 2 meq for 14.007 mg."""
-        par = ensemble(10, plants=0.0, a_0=3.0, b_0=3.0, lag_a=1e-3, lag_b=1e-3, ph_low=3.0)
+        par = ensemble(10, plants=0.0, a_0=3.0, b_0=3.0, lag_a=1e-3, lag_b=1e-3, ph_low=3.0, alk_use=1.0)
         end = run(par, entry("dose", 7, mg_n=108.08)).end
         self.assertLess(float(end.tan.max()), 0.01)
         np.testing.assert_allclose(ALK - end.alk, 2 / 14.007, rtol=0.02)
@@ -165,7 +167,28 @@ class Likelihood(unittest.TestCase):
     def test_no_reading_is_ever_impossible(self) -> None:
         for quantity, typed in (("ammonia", "0"), ("ammonia", "8"), ("nitrite", "0.25-0.5")):
             p = reading_probability(read(quantity, typed, tank().kit), np.array([0.0, 1.0, 100.0]))
-            self.assertTrue((p > 0.005).all())
+            self.assertTrue((p > 1e-9).all())
+
+    def test_a_reading_far_off_still_pulls(self) -> None:
+        """The nearer of two members that are both far from what was read is the likelier, however far: so a sampler
+        knows where to go. All steps together are certain."""
+        kit, far = tank().kit, np.array([0.0, 0.2, 0.6, 1.2])
+        p = reading_probability(read("ammonia", "8", kit), far)
+        self.assertTrue((np.diff(np.log(p)) > 0.05).all(), p)
+        for quantity in ("ammonia", "nitrite", "nitrate"):
+            steps = [read(quantity, figure(s, 6), kit) for s in kit.scale(quantity).steps]
+            every = Kits(steps).probability(np.full((len(steps), 3), (0.0, 1.0, 9.0)))
+            np.testing.assert_allclose(every.sum(axis=0), 1.0, atol=1e-6)
+
+    def test_a_kit_told_in_the_ion_is_the_same_kit(self) -> None:
+        by_n = Kit(nitrite=Scale((0, 0.25, 0.5, 1, 2, 5)))
+        per = MG_PER_MG_N["NO2"]
+        by_ion = Kit(nitrite=Scale(tuple(s * per for s in (0, 0.25, 0.5, 1, 2, 5)), "NO2"))
+        truth = np.linspace(0, 6, 40)
+        for step in (0.0, 0.5, 5.0):
+            a = reading_probability(read("nitrite", repr(step), by_n), truth)
+            b = reading_probability(read("nitrite", repr(step * per), by_ion), truth)
+            np.testing.assert_allclose(a, b, rtol=1e-9)
 
     def test_evidence_reads_the_run_where_the_readings_are(self) -> None:
         par = ensemble(12)

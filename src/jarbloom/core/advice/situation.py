@@ -71,6 +71,11 @@ class Situation:
         return self.reference.schools.pace[self.tank.pace].by_course
 
     @property
+    def full_load(self) -> bool:
+        """A bloom that surely carries all of them grown up is asked before a batch."""
+        return self.reference.schools.pace[self.tank.pace].full_load
+
+    @property
     def waiting(self) -> tuple[Batch, ...]:
         """Planned batches with animals in them that have not arrived, by date."""
         found = (b for b in self.batches if b.arrived is None and b.items)

@@ -253,7 +253,7 @@ def _batch(s: Situation) -> Verdict:
         reasons.append("What would change this: ammonia or nitrite on the next test.")
         because = (
             f"{percent(outlook.p_safe_today or 0.0)} of the forecasts stay under the limits for 14{NBSP}days with them."
-            if s.by_course
+            if not s.full_load
             else f"The bloom is sure of {load_text(s.forecast.sure)} a day; "
             f"with them it carries {load_text(outlook.on_the_day)}."
         )
@@ -265,7 +265,7 @@ def _batch(s: Situation) -> Verdict:
             tuple(reasons),
         )
     hard = found.holding
-    headroom = next((c for c in hard if c.key == "headroom"), None) if not s.by_course else None
+    headroom = next((c for c in hard if c.key == "headroom"), None) if s.full_load else None
     room = max(0.0, s.forecast.sure - s.forecast.load_now)
     if headroom:
         because = (

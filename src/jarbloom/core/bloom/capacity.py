@@ -29,7 +29,7 @@ def holds(grown: float, ceiling: float) -> bool:
 
 
 def carries(sure: float, on_the_day: float, grown: float, ceiling: float) -> bool:
-    """The rule of headroom where the proof is asked first, loads in mg N a day: the bloom surely carries those who live
+    """The rule of headroom where it is asked in full, loads in mg N a day: the bloom surely carries those who live
     here at their size of the day and the new ones grown up, and the filter can come to what all put out grown up. A
     bloom is as large as what it is fed: for the growth to come it need not be there yet, only able to follow."""
     return sure >= on_the_day and holds(grown, ceiling)

@@ -14,7 +14,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import share
 from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
-from jarbloom.core.bloom.events import UNLOGGED_DAYS_AGO
+from jarbloom.core.bloom.events import HISTORY_DAYS, UNLOGGED_DAYS_AGO
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
@@ -152,9 +152,9 @@ class _Record:
 
     def __init__(self, tank: Tank, known: Log, as_of: datetime, reference: Reference, settings: Forecasting) -> None:
         self.tank, self.known, self.as_of, self.reference, self.settings = tank, known, as_of, reference, settings
-        self.start, mature = _start(tank, known, as_of)
+        self.start, self.mature = _start(tank, known, as_of)
         self.ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
-        self.opening = _opening(tank, known, self.start, mature, reference)
+        self.opening = _opening(tank, known, self.start, self.mature, reference)
         self.n_block = int((as_of - self.start).days / BLOCK_DAYS) + 1
 
     def conditioned(self, unlogged: bool = False, believed: float = 1.0) -> Ensemble:
@@ -194,12 +194,21 @@ class _Record:
         steps = max(1, int(np.ceil(24 * elapsed_days(start, end) / hours - 1e-9)))
         begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
         drv = drivers(self.tank, self.known, self.reference.species, begin, end, hours / 24)
+        drv = self._with_history(drv)
         if not unlogged:
             return drv
         n, per_day = len(drv.happenings), 24 / hours
         ago = [d for d in UNLOGGED_DAYS_AGO if d * per_day < steps - 1]
         more = [Happening(round(steps - d * per_day), "unlogged", "", 1.0, n + k) for k, d in enumerate(ago)]
         return replace(drv, happenings=(*drv.happenings, *more))
+
+    def _with_history(self, drv: Drivers) -> Drivers:
+        """Where the log begins days after the tank, the colony of that day is anything."""
+        first = self.known[0].at if self.known else self.as_of
+        if self.mature or (first.date() - self.start.date()).days < HISTORY_DAYS:
+            return drv
+        step = min(step_of(first, drv.start, drv.dt), drv.n_step - 1)
+        return replace(drv, happenings=(*drv.happenings, Happening(step, "history", "", 1.0, len(drv.happenings))))
 
 
 def _start(tank: Tank, known: Log, as_of: datetime) -> tuple[datetime, bool]:

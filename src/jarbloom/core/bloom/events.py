@@ -55,10 +55,14 @@ SALT_NOTICED_G_KG = 2.0  # a smaller jump of salinity within a day costs nothing
 
 
 # Something that the log does not tell: a body, a meal, a rinse. On days before the moment asked; the ammonia that it
-# brought is next to nothing in the middle and some mg N/L in the far tail, and so is the share of the colony that it cost
+# brought is next to nothing in the middle and some mg N/L in the far tail, and the share of the colony that it cost too
 UNLOGGED_DAYS_AGO = (1.0, 2.5, 4.5, 7.0, 10.0)
 UNLOGGED_MG_N_L, UNLOGGED_SD = 0.01, 2.0
 UNLOGGED_LOSS = Loss(-4.5, 1.8)
+
+# A log that begins days after the tank: what had been done before is not told, and the colony may be anything
+HISTORY_DAYS = 4
+HISTORY_MG_N_L_DAY, HISTORY_SD = 0.01, 2.3
 
 
 def power_shift(where: str, hours: float) -> float:

@@ -15,6 +15,8 @@ from scipy.special import expit, ndtr
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
 from jarbloom.core.bloom.events import (
+    HISTORY_MG_N_L_DAY,
+    HISTORY_SD,
     LOSS,
     ROCK_DIES,
     ROCK_SEEDS,
@@ -186,6 +188,10 @@ def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
         loss = LOSS[h.key]
         keep = 1 - h.share * expit(loss.mean + h.shift + loss.sd * z[0])
         s["a"], s["b"] = s["a"] * keep, s["b"] * keep
+        return
+    if h.kind == "history":
+        s["a"] = s["a"] + HISTORY_MG_N_L_DAY * np.exp(HISTORY_SD * z[0])
+        s["b"] = s["b"] + HISTORY_MG_N_L_DAY * np.exp(HISTORY_SD * (0.8 * z[0] + 0.6 * z[1]))
         return
     if h.kind == "unlogged":
         s["tan"] = s["tan"] + UNLOGGED_MG_N_L * np.exp(UNLOGGED_SD * z[0])

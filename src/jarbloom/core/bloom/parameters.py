@@ -57,6 +57,9 @@ PRIORS = (
     Prior("decay", "ln", 0.07, 0.35, "1/d; ASM 0.05 to 0.15, starved films lose four tenths of it"),
     Prior("ph_low", "normal", 6.4, 0.15, "pH of half rate; steep fall below 6.5"),
     Prior("ph_slope", "normal", 0.9, 0.12, "of pH with the logarithm of alkalinity: 1 where CO2 stays; judgement"),
+    Prior(
+        "alk_use", "ln", 0.98, 0.22, "of the alkalinity that nitrification takes: stone and bed give back; judgement"
+    ),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
     Prior("areal", "ln", 1.0, 0.4, "scale of the areal rate, 0.1 to 0.4 g N/m2/d"),
     Prior("inputs", "ln", 1.0, 0.2, "scale of logged inputs (food, mass, protein); judgement"),

@@ -103,7 +103,7 @@ class _Run:
         self.inverse_ki, self.inverse_kn = 1 / np.stack([par.ki_a, par.ki_b]), 1 / par.ki_n
         self.plants_dt = par.plants * dt
         self.cap, self.grown, self.substrate = np.stack([s["a"], s["b"]]), np.zeros((2, m)), np.empty((2, m))
-        self.spent = np.zeros(m)
+        self.alk_per_n, self.spent = ALK_PER_N * par.alk_use, np.zeros(m)
         self.moved = np.zeros((2, m))  # TAN and nitrite in the step before
         self.hydrogen_ref = 10.0 ** -s["ph_ref"]
         self.start_days, self.n, self.dt = start.days, n, dt
@@ -154,7 +154,7 @@ class _Run:
         s = self.s
         self.moved[0], self.moved[1] = tan - s["tan"], no2 - s["no2"]
         s["tan"], s["no2"] = tan, no2
-        alk = np.maximum(s["alk"] - ALK_PER_N * (oxidised - 0.5 * gained), self.least_alk)
+        alk = np.maximum(s["alk"] - self.alk_per_n * (oxidised - 0.5 * gained), self.least_alk)
         self.spent, s["alk"] = alk - s["alk"], alk
         self._grow(k, works)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import datetime, timedelta
 
+from jarbloom.core.bloom.ensemble import LOST_DAYS
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, WASTE, is_clean, reading_is_clean
@@ -153,8 +154,8 @@ def lost(facts: Facts) -> Iterable[Found]:
             "The model has lost this tank: no course that it knows comes to the readings of the last days. Its range "
             "is wide now, and no batch rests on it. Test ammonia and nitrite with a fresh vial or another kit, and log "
             "what is missing: a death, food, a rinse, a medicine, a change.",
-            facts.now,
-        )
+            facts.now, ids(facts.lately(24 * LOST_DAYS, Tested)),
+        )  # fmt: skip
 
 
 @rule("unlogged")
@@ -163,8 +164,8 @@ def unlogged(facts: Facts) -> Iterable[Found]:
         yield Found(
             "The readings of the last days fit only if something happened that the log does not tell: a body, food, a "
             "rinsed filter. Look for it, and log it.",
-            facts.now,
-        )
+            facts.now, ids(facts.lately(24 * LOST_DAYS, Tested)),
+        )  # fmt: skip
 
 
 @rule("odd_high")

@@ -80,6 +80,8 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     last = seen.last
     if last is None or seen.reading is not last or not sample.size or last.reading.high is None:
         return False
+    if last.reading.outer_low > 0:
+        return False  # only what may be a misread zero
     if not timedelta() <= facts.forecast.as_of - last.at <= JUST_READ or facts.levels.changed_at is not None:
         return False
     lately = [r for r in readings_of(facts.log, quantity)[1:3] if last.at - r.at <= CONFIRMED_WITHIN]

@@ -68,7 +68,8 @@ class Pace:
     """Days between batches, and what a batch is judged by.
 
     judged_by 'course': the forecast of the fourteen days after it, whatever the count of cleared doses; the bloom may
-    grow while it is watched. 'proof': the school's own proof first, and a bloom that surely carries all grown up.
+    grow while it is watched. 'proof': the same, after the school's own proof. 'full load': the proof, and a bloom that
+    surely carries all of them grown up beforehand.
     The limits of the fourteen days are asked by every one of them: that is a rule of safety.
     """
 
@@ -82,6 +83,10 @@ class Pace:
     @property
     def by_course(self) -> bool:
         return self.judged_by == "course"
+
+    @property
+    def full_load(self) -> bool:
+        return self.judged_by == "full load"
 
 
 @dataclass(frozen=True)

@@ -132,7 +132,7 @@ class Tank:
     salt_factor: float = 1.05  # g of this keeper's salt for a g of dissolved salts (water of crystallisation)
     school: str = "measured_dose"
     corrective: str = "firm"
-    pace: str = "belt_and_braces"
+    pace: str = "test_led"
     marine_nitrite: str = "strict"
     minimum: str = "cautious"  # whose minimum sizes count: cautious | experienced
     quarantine: str = "in_place"

@@ -88,8 +88,9 @@ def gate(
     sensitive = any(k.ammonia_sensitivity == "sensitive" for k in kinds)
     checks = [
         *of_the_tank(tank, entries, living, reference, now, sensitive, found),
-        _headroom(outlook, forecast, reference.schools.pace[tank.pace].by_course),
+        _headroom(outlook, forecast, reference.schools.pace[tank.pace].full_load),
         _p_safe(outlook),
+        *_lost(tank, entries, forecast, reference),
         *_first_day(outlook),
     ]
     checks += _quarantine(tank, entries, batch, living, reference, now)
@@ -195,10 +196,11 @@ def _upset(tank: Tank, entries: Sequence[Entry], living: Sequence[Animals], refe
     ]
 
 
-def _headroom(outlook: BatchOutlook, forecast: Forecast, by_course: bool) -> Check:
-    """The rule is `capacity.carries`, by the course of the water `capacity.holds`; the sentence gives both sides."""
+def _headroom(outlook: BatchOutlook, forecast: Forecast, full_load: bool) -> Check:
+    """The rule is `capacity.holds`, where the full load is asked beforehand `capacity.carries`; the sentence gives both
+    sides."""
     sure, wanted, grown = forecast.sure, outlook.on_the_day, outlook.together
-    if by_course:
+    if not full_load:
         ok = holds(grown, forecast.ceiling)
         text = (
             f"The bloom surely carries {load_text(sure)} a day and grows while it is watched; grown up, all come "
@@ -230,6 +232,16 @@ def _p_safe(outlook: BatchOutlook) -> Check:
         f"{percent(CERTAIN)} is asked.",
         "" if ok else f"{percent(CERTAIN - p)} more certainty",
     )
+
+
+def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: Reference) -> list[Check]:
+    """Where the forecast decides alone, one that has lost the tank decides nothing."""
+    gate = reference.schools.cycling[tank.school].gate
+    by_proof = bool(gate) and all(prove(tank, entries, r, forecast.as_of).met for r in gate)
+    if not forecast.lost or by_proof or not reference.schools.pace[tank.pace].by_course:
+        return []
+    text = "The model has lost this tank: no course that it knows comes to the last readings, so its part stays shut."
+    return [Check("lost", False, text, "readings that fit, or the school’s own proof")]
 
 
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)

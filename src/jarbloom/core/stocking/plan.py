@@ -271,7 +271,7 @@ class _Search:
         return self.asked[key]
 
     def _room(self, sure: float, on_the_day: float, grown: float) -> bool:
-        return holds(grown, self.ceiling) if self.terms.by_course else carries(sure, on_the_day, grown, self.ceiling)
+        return carries(sure, on_the_day, grown, self.ceiling) if self.terms.full_load else holds(grown, self.ceiling)
 
     def _placed(self, day: date, lots: list[Lot], binding: str) -> tuple[Placed, list[Lot]]:
         items = items_of(lots)

@@ -34,7 +34,7 @@ def reasons(
 ) -> tuple[Reason, ...]:
     """Of one batch of a plan. `lots`: its animals, which know from when the tank is old enough."""
     batch = standing.batch
-    found = [_certain(standing, terms), _carried(standing, ceiling, terms.by_course)]
+    found = [_certain(standing, terms), _carried(standing, ceiling, terms.full_load)]
     before = [b for b in plan if (b.planned, b.id) < (batch.planned, batch.id)]
     sensitive = any(lot.sensitive for lot in lots)
     since, named = terms.last_arrival, "the last arrivals"
@@ -80,8 +80,8 @@ def _certain(standing: BatchStanding, terms: Terms) -> Reason:
     return Reason("water", seen.p_safe >= terms.certain, text, "safety")
 
 
-def _carried(standing: BatchStanding, ceiling: float, by_course: bool) -> Reason:
-    if by_course:
+def _carried(standing: BatchStanding, ceiling: float, full_load: bool) -> Reason:
+    if not full_load:
         text = f"Everybody grown up comes to {load_text(standing.grown)}, the filter to {load_text(ceiling)} at most"
         return Reason("headroom", holds(standing.grown, ceiling), f"{text}.", "safety")
     kept = carries(standing.sure, standing.together, standing.grown, ceiling)

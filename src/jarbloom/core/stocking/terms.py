@@ -34,7 +34,7 @@ class Terms:
     ready_from: date | None = None
     ready_surely: bool = True  # False: no sure day is in sight, `ready_from` is the likely one
     certain: float = CERTAIN
-    by_course: bool = False  # judged by the water of the weeks after it: no bloom for everybody is asked beforehand
+    full_load: bool = False  # a bloom that surely carries everybody grown up is asked beforehand
 
     def pace(self, sensitive: bool) -> int:
         """Days that the school of pace asks after the batch before (core/stocking/pace.py)."""
@@ -67,10 +67,10 @@ def terms_of(
     weekdays: frozenset[int] = frozenset(),
 ) -> Terms:
     """The tank's schools of pace and quarantine, its log, and what the forecast says of the proof."""
-    by_course = schools.pace[tank.pace].by_course
-    asked = not by_course and (not Log.of(entries).kinds(Arrival) or schools.cycling[tank.school].fish_in)
+    pace = schools.pace[tank.pace]
+    asked = not pace.by_course and (not Log.of(entries).kinds(Arrival) or schools.cycling[tank.school].fish_in)
     return Terms(
         today, pace_days(tank, schools, False), pace_days(tank, schools, True),
         quarantine_days(tank, schools), weekdays, last_arrival(entries), asked, readiness.p90 or readiness.p50,
-        readiness.p90 is not None, by_course=by_course,
+        readiness.p90 is not None, full_load=pace.full_load,
     )  # fmt: skip
