@@ -13,7 +13,11 @@ from scripts.calibrate.score import brier, flat, reliability, score
 
 PRIORS_BEGIN, PRIORS_END = "<!-- priors -->", "<!-- end of priors -->"
 BEGIN, END = "<!-- calibration: made by `make calibrate` -->", "<!-- end of calibration -->"
-TITLES = {"film": "Tanks of a deliberately different model", "own": "Tanks drawn from the priors"}
+TITLES = {
+    "film": "Tanks of films, a deliberately different model",
+    "patch": "Tanks of patches that are settled by chance, another",
+    "own": "Tanks drawn from the priors",
+}
 HEAD = (
     "| asked | n | median error | mean | bias | CRPS | 50/80/95 % cover | 80 % width "
     "| 35 days: median, CRPS | pencil: median, CRPS |\n|---|---|---|---|---|---|---|---|---|---|"
@@ -39,7 +43,8 @@ def _row(name: str, answers: Sequence[Answer]) -> str:
     s = score(answers)
     cover = " / ".join(f"{100 * c:.0f}" for c in s.cover)
     return (
-        f"| {name} | {s.n} | {s.median_error:.1f} | {s.mean_error:.1f} | {s.bias:+.1f} | {s.crps:.2f} | {cover} "
+        f"| {name} | {s.n} | {s.median_error:.1f} | {s.mean_error:.1f} | {s.bias:+.1f} "
+        f"| {s.crps:.2f} ({s.crps_span[0]:.1f} to {s.crps_span[1]:.1f}) | {cover} "
         f"| {s.width_80:.1f} | {s.fixed_error:.1f}, {s.fixed_crps:.1f} | {s.drawn_error:.1f}, {s.drawn_crps:.1f} |"
     )
 
@@ -76,10 +81,12 @@ def _late(found: Sequence[TankResult]) -> str:
             continue
         said = [float(np.mean(a.members > 60 - day)) for a in asked]
         came = [a.truth > 60 - day for a in asked]
+        told = [1 - p for p, late in zip(said, came, strict=True) if late]
         base = float(np.mean(came))
         lines.append(
             f"asked on day {day}: Brier score {brier(said, came):.3f} ({base * (1 - base):.3f} for always saying "
-            f"the share of {100 * base:.0f} %, {len(asked)} tanks)"
+            f"the share of {100 * base:.0f} %, {len(asked)} tanks); those {len(told)} were told "
+            f"{np.mean(told or [0]):.2f} to be ready by then"
         )
     return "Not ready by day 60, " + "; ".join(lines) + "."
 

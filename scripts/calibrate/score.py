@@ -48,6 +48,7 @@ class Score:
     fixed_crps: float
     drawn_error: float
     drawn_crps: float
+    crps_span: tuple[float, float]  # 90 % of a bootstrap over tanks
 
 
 def score(answers: Sequence, seed: int = 0) -> Score:
@@ -58,18 +59,20 @@ def score(answers: Sequence, seed: int = 0) -> Score:
     error = medians - truth
     fixed = np.abs(np.array([a.fixed for a in answers]) - truth)
     drawn = np.abs(np.array([a.extrapolated for a in answers]) - truth)
+    each = [crps(a.members, a.truth) for a in answers]
     return Score(
         len(answers),
         float(np.median(np.abs(error))),
         float(np.mean(np.abs(error))),
         float(np.median(error)),
-        float(np.mean([crps(a.members, a.truth) for a in answers])),
+        float(np.mean(each)),
         tuple(float(np.mean(np.abs(p - 0.5) <= s / 2)) for s in (0.5, 0.8, 0.95)),
         float(np.median([width(a.members, 0.8) for a in answers])),
         float(np.median(fixed)),
         float(np.mean(fixed)),
         float(np.median(drawn)),
         float(np.mean(drawn)),
+        tuple(interval(each, np.mean)),
     )
 
 

@@ -38,7 +38,8 @@ def dated(log, *plan, on=None):
 
 class OneDate(unittest.TestCase):
     def test_pace_and_order_set_it(self) -> None:
-        s = dated(STOCKED, batch(1, 2), batch(2, 5))
+        slow = tank(started=TODAY - timedelta(days=60), pace="belt_and_braces")
+        s = dated(STOCKED, batch(1, 2), batch(2, 5), on=slow)
         one, two = s.dates
         assert one.day is not None and two.day is not None
         self.assertGreaterEqual(one.day, TODAY)

@@ -50,7 +50,7 @@ class TheNextTest(unittest.TestCase):
 
     def look(self, *values: TestValue, ready_in: int = 30):
         ready = Readiness(*[NOW.date() + timedelta(days=ready_in)] * 5, 0.0, 216.0)
-        return look(*self.LOG, next_tests=values, readiness=ready)
+        return look(*self.LOG, on=tank(pace="calendar"), next_tests=values, readiness=ready)
 
     def test_the_quantity_and_its_worth_are_named(self) -> None:
         s = self.look(value("ammonia", 1, 9.0), value("nitrite", 1, 4.0))
@@ -208,6 +208,7 @@ class Verdicts(unittest.TestCase):
 
     def test_hold_names_what_is_missing(self) -> None:
         base = look(*self.proven(), test_entry(0.1, ammonia="0", nitrite="0"), batches=[self.batch()])
+        base = replace(base, tank=replace(base.tank, pace="belt_and_braces"))  # which asks the full load beforehand
         short = verdict(self.ready(base, 5.0))
         self.assertIn("sure of 5\u00a0mg\u00a0N of the 12", short.because)
         none = verdict(self.ready(base, 0.0))

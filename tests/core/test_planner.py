@@ -119,7 +119,10 @@ class TheTerms(unittest.TestCase):
         with_fish = terms_of(tank(), log, TODAY, REFERENCE.schools, READY)
         self.assertFalse(with_fish.proof_asked)
         self.assertEqual(with_fish.last_arrival, days(-5))
-        self.assertTrue(terms_of(tank(), [], TODAY, REFERENCE.schools, READY).proof_asked)
+        self.assertFalse(terms_of(tank(), [], TODAY, REFERENCE.schools, READY).proof_asked)  # judged by its course
+        for pace, full in (("calendar", False), ("belt_and_braces", True)):
+            terms = terms_of(tank(pace=pace), [], TODAY, REFERENCE.schools, READY)
+            self.assertEqual((terms.proof_asked, terms.full_load), (True, full))
         own = terms_of(tank(quarantine="always", quarantine_days=30.0), [], TODAY, REFERENCE.schools, READY)
         self.assertEqual(own.quarantine_days, 30)
         self.assertEqual((own.ready_from, own.ready_surely), (days(9), True))

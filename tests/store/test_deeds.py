@@ -241,7 +241,7 @@ class Batches(WithDesk):
     def test_the_gate_holds_without_proof_and_a_reason_opens_it(self) -> None:
         with self.assertRaises(GateClosed) as told:
             plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW)
-        self.assertIn("cleared dose", told.exception.sentence)
+        self.assertIn("one clean test", told.exception.sentence)
         with self.assertRaises(GateClosed):
             plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, " ok ")
         saved = plan_batches.they_are_in(self.desk, self.slug, self.batch, NOW, "the shop closes for good")

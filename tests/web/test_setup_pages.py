@@ -158,13 +158,13 @@ class SetUp(Web):
 
     def test_jobs_are_answered_and_wrong_answers_told_beside_them(self) -> None:
         jobs = "/tanks/sunroom-112/jobs"
-        wrong = self.post(f"{jobs}/dose/skip", {"reason": ""})
+        wrong = self.post(f"{jobs}/test/skip", {"reason": ""})
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("Say why", wrong.text)
-        self.assertEqual(self.post(f"{jobs}/dose/snooze", {"until": "yesterday"}).status_code, 422)
-        self.assertEqual(self.post(f"{jobs}/dose/sing", {}).status_code, 404)
+        self.assertEqual(self.post(f"{jobs}/test/snooze", {"until": "yesterday"}).status_code, 422)
+        self.assertEqual(self.post(f"{jobs}/test/sing", {}).status_code, 404)
         self.assertEqual(self.post(f"{jobs}/unheard/done", {}).status_code, 404)
-        put = self.post(f"{jobs}/dose/snooze", {"until": "2026-11-26", "back": "/schedule"})
+        put = self.post(f"{jobs}/test/snooze", {"until": "2026-11-26", "back": "/schedule"})
         self.assertEqual((put.status_code, put.headers["location"]), (303, "/schedule"))
         self.assertIn("until Thu 26 Nov", self.get("/schedule").text)
         outside = self.post(f"{jobs}/check.shut_off/skip", {"reason": "rented", "back": "//elsewhere.example"})

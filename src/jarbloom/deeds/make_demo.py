@@ -146,6 +146,7 @@ def _landing(desk: Desk) -> None:
         heaters=(Heater(50.0, 25.5), Heater(50.0, 25.0)), turnover="brisk", surface="broken", room_c=19.0,
         devices=("skimmer", "uv"), lid=False,
         source=Source(6.2, 0.3, 0.0, 0.1, 14.0, 52.0, 0.2, 9.0, 0.0, "none", None, "Osmosis"), school="living_rock",
+        pace="calendar",
     )  # fmt: skip
     z, events = TRUTHS["landing-60"]
     story = _Story(desk, tank, z, seed=60, events=events)

@@ -248,7 +248,8 @@ def _batch(s: Situation) -> Verdict:
         f"{batch.name} adds {load_text(outlook.load)} a day when grown up; "
         f"everything together would be {load_text(outlook.together)}.",
     ]
-    reasons += [c.sentence for c in found.missing if c.key not in ("headroom",)][:4]
+    first = sorted(found.missing, key=lambda c: c.hardness == "taste")  # what holds before what is only to know
+    reasons += [c.sentence for c in first if c.key not in ("headroom",)][:4]
     if found.passed:
         reasons.append("What would change this: ammonia or nitrite on the next test.")
         because = (
