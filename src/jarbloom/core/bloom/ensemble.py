@@ -122,11 +122,18 @@ def prepare(
     settings = settings or Forecasting()
     record = _Record(tank, known_by(entries, as_of), as_of, reference, settings)
     made = record.conditioned()
-    if _at_a_loss(made):
-        made = record.conditioned(unlogged=True)
-        if _at_a_loss(made):
-            made = replace(record.conditioned(unlogged=True, believed=LOST_BELIEF), lost=True)
-    return made
+    if not _odd_lately(made, DOUBTED_P)[0]:
+        return made
+    # Whether it is at a loss is found out with one draw that is the same for every seed, so that seeds agree on it
+    pilot = _Record(tank, record.known, as_of, reference, replace(settings, seed=PILOT))
+    if not _at_a_loss(pilot.conditioned()):
+        return made
+    if not _at_a_loss(pilot.conditioned(unlogged=True)):
+        return record.conditioned(unlogged=True)
+    return replace(record.conditioned(unlogged=True, believed=LOST_BELIEF), lost=True)
+
+
+PILOT = 0  # its seed
 
 
 LOST_DAYS, LOST_P, LOST_SHARE = (
@@ -137,14 +144,22 @@ LOST_DAYS, LOST_P, LOST_SHARE = (
 LOST_BELIEF = 0.3  # of what readings say, where no course that is known fits them: the range has to be wide
 
 
+DOUBTED_P = 0.15  # one reading less likely than this, and it is looked into
+
+
+def _odd_lately(ensemble: Ensemble, p_least: float) -> tuple[int, int]:
+    """(how many readings of the last days are less likely than this, how many there are)."""
+    lately = [k for k, s in enumerate(ensemble.sights) if s.age_days <= LOST_DAYS and s.reading.quantity != "nitrate"]
+    if not lately:
+        return 0, 0
+    p = ensemble.evidence.probabilities(ensemble.past, ensemble.par).mean(axis=1)[lately]
+    return int((p < p_least).sum()), len(lately)
+
+
 def _at_a_loss(ensemble: Ensemble) -> bool:
     """The readings of the last days are surprises together: two or more, and half of them."""
-    lately = [k for k, s in enumerate(ensemble.sights) if s.age_days <= LOST_DAYS and s.reading.quantity != "nitrate"]
-    if len(lately) < 2:
-        return False
-    p = ensemble.evidence.probabilities(ensemble.past, ensemble.par).mean(axis=1)[lately]
-    odd = int((p < LOST_P).sum())
-    return odd >= 2 and odd >= LOST_SHARE * min(len(lately), 6)
+    odd, of = _odd_lately(ensemble, LOST_P)
+    return odd >= 2 and odd >= LOST_SHARE * min(of, 6)
 
 
 class _Record:

@@ -62,7 +62,7 @@ UNLOGGED_LOSS = Loss(-4.5, 1.8)
 
 # A log that begins days after the tank: what had been done before is not told, and the colony may be anything
 HISTORY_DAYS = 4
-HISTORY_MG_N_L_DAY, HISTORY_SD = 0.01, 2.3
+HISTORY_MG_N_L_DAY, HISTORY_SD = 0.1, 1.8
 
 
 def power_shift(where: str, hours: float) -> float:

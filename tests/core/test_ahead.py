@@ -1,0 +1,251 @@
+"""Looking ahead in a cycle: dose, test, alkalinity for what is to come; and what a batch is judged by."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from jarbloom.core.advice.alkalinity import kh_for_the_cycle, kh_left
+from jarbloom.core.advice.jobs import jobs
+from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on, test_pays_on
+from jarbloom.core.advice.testing import next_test
+from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.bloom.drivers import drivers
+from jarbloom.core.bloom.ensemble import Forecasting, prepare
+from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.steps import Step, steps_ahead
+from jarbloom.core.journal.proof import proven, seen_working
+from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Source
+from jarbloom.core.upset.levels import episode
+from jarbloom.core.water.ammonia import Limits
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
+from tests.core.test_jobs import look
+from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
+
+BATCH = Batch(1, "Batch one", NOW.date(), (Animals("harlequin_rasbora", 6),))
+# Three and a half weeks of a usual cycle, dosed every other day, both forms gone for a week
+CYCLED = [
+    e
+    for d in range(24, 1, -2)
+    for e in (
+        entry("dose", d, 8, mg_n=216.0),
+        test_entry(d - 1, 18, ammonia="0" if d < 15 else "1", nitrite="0" if d < 9 else "2"),
+    )
+]
+
+
+def jobs_of(s):
+    return {j.kind: j for j in jobs(s)}
+
+
+class Steps(unittest.TestCase):
+    def steps(self, *log, **settings):
+        made = prepare(tank(kh_dkh=30), numbered(*log), NOW, REFERENCE, replace(FEW, **settings))
+        return steps_ahead(made, None)
+
+    def test_a_dose_puts_the_clean_test_off_and_never_brings_it_nearer(self) -> None:
+        wait, dose = self.steps(*CYCLED[:16])
+        self.assertEqual((wait.name, dose.name), ("wait", "dose"))
+        self.assertEqual(wait.clean[0], dose.clean[0])  # now is now, whatever is done next
+        self.assertLess(sum(dose.clean), sum(wait.clean))
+        self.assertTrue(all(d <= w + 1e-9 for w, d in zip(wait.clean, dose.clean, strict=True)))
+        self.assertGreater(wait.clean[-1], 0.1)
+
+    def test_a_fresh_tank_opens_nothing(self) -> None:
+        wait, dose = self.steps(entry("dose", 1, mg_n=216.0), test_entry(0.1, ammonia="2", nitrite="0"))
+        self.assertEqual(sum(wait.opens) + sum(dose.opens), 0.0)
+        self.assertLess(max(wait.spent), 0.2)
+
+    def test_no_dose_where_waiting_opens_the_gate_and_the_test_stands_on_that_day(self) -> None:
+        log = (*CYCLED, test_entry(0.1, ammonia="0", nitrite="0.25"))
+        s = look(*log, on=tank(kh_dkh=30), batches=[BATCH],
+                 steps=(Step("wait", (0, 0.2, 0.9, 1, 1), (0, 0.2, 0.9, 1, 1), (1,) * 5),
+                        Step("dose", (0, 0, 0.3, 0.8, 1), (0, 0, 0.3, 0.8, 1), (1, 0, 1, 1, 1))))  # fmt: skip
+        self.assertEqual(opens_on(s), 1)
+        self.assertIn("no dose now", jobs_of(s)["wait"].title)
+        self.assertNotIn("dose", jobs_of(s))
+        slow = replace(s.tank, pace="calendar")  # there the proof is asked, and a dose is part of it
+        self.assertIsNone(opens_on(replace(s, tank=slow)))
+        grows = look(*log, on=tank(kh_dkh=30), batches=[BATCH],
+                     steps=(Step("wait", (0,) * 5, (0, 0.2, 0.9, 1, 1), (1,) * 5),
+                            Step("dose", (0, 0, 0, 0, 0.5), (0,) * 5, (1, 0, 1, 1, 1))))  # fmt: skip
+        self.assertIsNone(opens_on(grows))  # clean is not enough: the bloom has to grow for the batch
+        self.assertIn("dose", jobs_of(grows))
+
+    def test_it_is_fed_by_the_forecast_only_where_that_is_sure(self) -> None:
+        log = (*CYCLED, entry("dose", 0.95, mg_n=216.0))
+        for spent, doses in ((0.95, True), (0.85, False)):
+            steps = tuple(Step(n, (0,) * 5, (0,) * 5, (spent,) * 5) for n in ("wait", "dose"))
+            s = look(*log, on=tank(kh_dkh=30), steps=steps)
+            with self.subTest(spent=spent):
+                self.assertEqual((dose_is_gone(s), "dose" in jobs_of(s)), (doses, doses))
+        old = (*CYCLED[:-4], entry("dose", 1.5, mg_n=216.0))
+        steps = tuple(Step(n, (0,) * 5, (0,) * 5, (1.0,) * 5) for n in ("wait", "dose"))
+        self.assertFalse(dose_is_gone(look(*old, on=tank(kh_dkh=30), steps=steps)))  # no test for days: nobody is sure
+
+    def test_a_test_pays_when_it_may_find_the_dose_gone_and_never_waits_longer_than_four_days(self) -> None:
+        log = (entry("dose", 2, mg_n=216.0), test_entry(1, ammonia="2", nitrite="0"))
+        for spent, days in (((0, 0, 0.3, 1, 1), 2), ((0,) * 5, 3)):
+            s = look(*log, steps=tuple(Step(n, (0,) * 5, (0,) * 5, spent) for n in ("wait", "dose")))
+            with self.subTest(spent=spent):
+                self.assertEqual((next_test(s).due.date() - NOW.date()).days, days)
+        gone = look(*log, steps=tuple(Step(n, (0,) * 5, (0,) * 5, (0.5,) * 5) for n in ("wait", "dose")))
+        self.assertEqual(test_pays_on(gone), 0)
+        self.assertEqual(next_test(gone).due.date(), NOW.date())
+
+
+class Alkalinity(unittest.TestCase):
+    SOFT = tank(kh_dkh=2.0, ph=6.8, source=Source(6.8, 2.0), typed=frozenset({"kh_dkh"}))
+
+    def test_a_buffer_is_asked_for_before_the_doses_spend_it(self) -> None:
+        s = look(entry("dose", 1, mg_n=216.0), test_entry(0.1, ammonia="1", nitrite="0", kh="2"), on=self.SOFT)
+        wanted, job = kh_for_the_cycle(s), jobs_of(s)["buffer"]
+        assert wanted is not None and job.amount is not None
+        meq = 1000 * job.amount / 84.007 / s.volume_l  # NaHCO3
+        self.assertAlmostEqual(wanted.left + meq / MEQ_PER_DKH, wanted.goal, delta=0.01)
+        self.assertEqual(job.shorthand.split()[0], "buffer")
+        hard = look(entry("dose", 1, mg_n=216.0), test_entry(0.1, ammonia="1", nitrite="0", kh="12"),
+                    on=replace(self.SOFT, kh_dkh=12.0))  # fmt: skip
+        self.assertIsNone(kh_for_the_cycle(hard))
+
+    def test_harder_water_at_hand_is_a_change_instead(self) -> None:
+        t = replace(self.SOFT, source=Source(7.8, 14.0))
+        s = look(entry("dose", 1, mg_n=216.0), test_entry(0.1, ammonia="1", nitrite="0", kh="1"), on=t)
+        self.assertIn("water_change", jobs_of(s))
+        self.assertNotIn("buffer", jobs_of(s))
+
+    def test_it_is_not_asked_twice_before_it_was_read_and_then_it_is_read(self) -> None:
+        log = (entry("dose", 3, mg_n=216.0), test_entry(2, ammonia="1", nitrite="0", kh="0.5"),
+               entry("buffer", 1, grams=20.0))  # fmt: skip
+        s = look(*log, on=self.SOFT)
+        self.assertNotIn("buffer", jobs_of(s))
+        self.assertIn("KH", next_test(s).title)
+        rise = 1000 * 20.0 / 84.007 / s.volume_l / MEQ_PER_DKH
+        self.assertAlmostEqual(kh_left(s)[0], 0.5 + rise, delta=1e-6)
+
+    def test_no_dose_below_ph_six_and_a_half(self) -> None:
+        s = look(
+            entry("dose", 3, mg_n=216.0), test_entry(0.1, ammonia="0", nitrite="1", ph="6.2", kh="1"), on=self.SOFT
+        )
+        self.assertNotIn("dose", jobs_of(s))
+        self.assertIn("KH first", jobs_of(s)["wait"].why)
+        self.assertIn("buffer", jobs_of(s))
+
+    def test_what_is_low_today_is_not_taken_to_be_mended(self) -> None:
+        """The same tank at KH 0.2: only the one that was buffered is forecast to be ready."""
+        t = tank(kh_dkh=6.0)
+        log = [*CYCLED[:14], test_entry(0.2, ammonia="1", nitrite="2", kh="0.2", ph="6.0")]
+        spent = forecast(t, numbered(*log), NOW, REFERENCE, (), FEW).readiness
+        put_right = entry("buffer", 0.1, grams=12.0)
+        mended = forecast(t, numbered(*log, put_right), NOW, REFERENCE, (), FEW).readiness
+        self.assertGreater(mended.in_time, spent.in_time + 0.3)
+        drv = drivers(t, numbered(put_right), REFERENCE.species, at(1), NOW, 1 / 24)
+        self.assertAlmostEqual(float(drv.dose_alk.sum()), 12_000 / 84.007 / 108.08, delta=1e-3)
+
+
+class JudgedByItsCourse(unittest.TestCase):
+    def test_a_clean_test_of_water_that_was_loaded(self) -> None:
+        t, clean = tank(), test_entry(0.2, ammonia="0", nitrite="0")
+        for log, seen in (
+            ([clean], False),  # nothing went in
+            ([entry("dose", 1.2, mg_n=216.0), clean], True),
+            ([entry("dose", 0.3, mg_n=216.0), clean], False),  # a few hours are no proof
+            ([entry("dose", 9, mg_n=216.0), clean], False),  # long ago, and nothing was read between
+            ([entry("dose", 9, mg_n=216.0), test_entry(5, ammonia="1", nitrite="0.5"), clean], True),
+            ([entry("dose", 1.2, mg_n=216.0), test_entry(0.2, ammonia="0", nitrite="0.25")], False),
+        ):
+            with self.subTest(log=[(e.kind, e.at) for e in log]):
+                self.assertEqual(seen_working(t, numbered(*log), NOW), seen)
+
+    def test_a_batch_after_one_clean_test_counts_as_cycled_by_this_pace_only(self) -> None:
+        log = numbered(entry("dose", 3, mg_n=216.0), test_entry(1.5, ammonia="0", nitrite="0"),
+                       entry("arrival", 1, species="guppy", count=4))  # fmt: skip
+        found = {p: proven(tank(pace=p), log, REFERENCE.schools, NOW) for p in ("test_led", "calendar")}
+        self.assertEqual(found, {"test_led": True, "calendar": False})
+        forced = numbered(*log[:2], entry("arrival", 1, species="guppy", count=4, override="could not wait"))
+        self.assertFalse(proven(tank(pace="test_led"), forced, REFERENCE.schools, NOW))
+
+
+class OneHighReading(unittest.TestCase):
+    FISH = entry("arrival", 40, species="guppy", count=4)
+    WEEKS = tuple(test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (30, 24, 18, 12, 8, 5, 2))
+
+    def test_it_is_repeated_first_where_the_forecast_does_not_believe_it_and_two_act(self) -> None:
+        once = look(self.FISH, *self.WEEKS, test_entry(0.02, ammonia="0", nitrite="0.25", ph="7.2"))
+        self.assertTrue(once.findings.has("repeat_high"))
+        self.assertEqual(verdict(once).state, "test")
+        self.assertNotIn("water_change", jobs_of(once))
+        twice = look(self.FISH, *self.WEEKS, test_entry(0.1, ammonia="0", nitrite="0.25", ph="7.2"),
+                     test_entry(0.02, ammonia="0", nitrite="0.25", ph="7.2"))  # fmt: skip
+        self.assertEqual(verdict(twice).state, "act")
+        high = look(self.FISH, *self.WEEKS, test_entry(0.02, ammonia="0", nitrite="5", ph="7.2"))
+        self.assertEqual(verdict(high).state, "act")
+
+    def test_a_misread_that_the_next_test_does_not_bear_out_is_no_upset(self) -> None:
+        t, limits = tank(), Limits()
+        odd, clean = test_entry(2, ammonia="0", nitrite="0.25"), test_entry(1.5, ammonia="0", nitrite="0")
+        self.assertIsNone(episode(t, numbered(self.FISH, odd, clean), limits))
+        for log in (
+            (odd, test_entry(0.2, ammonia="0", nitrite="0")),  # only after two days
+            (odd, entry("change", 1.8, litres=50.0), clean),  # the change may have done it
+            (test_entry(2, ammonia="0", nitrite="1"), clean),  # two steps do not come of a misread zero
+        ):
+            with self.subTest(log=[e.kind for e in log]):
+                self.assertIsNotNone(episode(t, numbered(self.FISH, *log), limits))
+
+
+class AtALoss(unittest.TestCase):
+    FISH = entry("arrival", 40, species="harlequin_rasbora", count=10)
+    CLEAN = tuple(test_entry(d, ammonia="0", nitrite="0") for d in (30, 24, 18, 12, 8, 6))
+
+    def test_what_the_log_does_not_tell_is_found(self) -> None:
+        """A body behind the filter: ammonia out of nowhere, read twice."""
+        odd = tuple(test_entry(d, ammonia="2", nitrite=n) for d, n in ((1.5, "0.5"), (0.6, "1"), (0.1, "1")))
+        made = forecast(
+            tank(), numbered(self.FISH, *self.CLEAN, *odd), NOW, REFERENCE, (), Forecasting(members=300, sampler_h=6)
+        )
+        self.assertTrue(made.unlogged)
+        self.assertFalse(made.lost)
+        self.assertGreater(made.band("tan", 0.5), 0.5)  # it follows what was read
+
+    def test_a_tank_that_no_course_fits_is_told_as_lost(self) -> None:
+        """Nitrogen out of nothing and gone again, day after day: a wide range, and no batch by the model."""
+        wild = tuple(
+            test_entry(d, ammonia="8" if k % 2 else "0", nitrite="0" if k % 2 else "5")
+            for k, d in enumerate((5, 4, 3, 2, 1))
+        )
+        t = tank(pace="test_led")
+        made = forecast(t, numbered(entry("dose", 9, mg_n=216.0), *wild), NOW, REFERENCE, [BATCH], FEW)
+        self.assertTrue(made.lost)
+        s = look(entry("dose", 9, mg_n=216.0), *wild, on=t, batches=[BATCH])
+        self.assertTrue(s.findings.has("lost"))
+        assert s.next_gate is not None
+        self.assertIn("lost", {c.key for c in s.next_gate.holding})
+        self.assertTrue(all(np.isfinite(rows).all() for rows in made.bands.values()))
+
+    def test_seeds_agree_on_an_odd_log(self) -> None:
+        odd = (*CYCLED, test_entry(0.6, ammonia="4", nitrite="0"), test_entry(0.1, ammonia="0", nitrite="0"))
+        made = [
+            forecast(tank(kh_dkh=30), numbered(*odd), NOW, REFERENCE, [BATCH], Forecasting(seed=k)) for k in range(1, 4)
+        ]
+        sure = np.array([f.sure for f in made])
+        interval = np.mean([f.band("capacity", 0.9) - f.band("capacity", 0.1) for f in made])
+        self.assertLess(sure.std(ddof=1), 0.2 * interval)
+        self.assertLess(np.std([f.batches[0].p_safe_today for f in made]), 0.1)
+
+    def test_a_cycle_of_many_weeks_is_simulated_whole_and_a_log_may_begin_in_the_middle(self) -> None:
+        long = prepare(tank(started=at(100).date()), numbered(entry("dose", 99, mg_n=216.0)), NOW, REFERENCE, FEW)
+        self.assertEqual(long.start.date(), at(100).date())
+        cleared = [e for d in (3, 2, 1) for e in (entry("dose", d + 0.9, mg_n=216.0),
+                                                  test_entry(d, ammonia="0", nitrite="0"))]  # fmt: skip
+        middle = forecast(tank(started=at(40).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), FEW)
+        self.assertFalse(middle.lost)
+        self.assertGreater(middle.readiness.already, 0.25)
+        begun = forecast(tank(started=at(4).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), FEW)
+        self.assertTrue(begun.lost or begun.unlogged)  # from an empty tank to that in a day: by nothing that is known
+
+
+if __name__ == "__main__":
+    unittest.main()
