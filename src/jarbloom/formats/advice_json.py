@@ -71,7 +71,7 @@ def advice(seen: TankSeen) -> dict[str, Any]:
             "max_load_now_mg_n_day": _round(max(0.0, f.sure - f.load_now)),
             "gate": {
                 "passed": bool(gate and gate.passed),
-                "missing": wanted(gate.missing) if gate else [],
+                "missing": wanted(gate.holding) if gate else [],
             },
         }
     return {

@@ -61,7 +61,7 @@ PRIORS = (
         "alk_use", "ln", 0.98, 0.22, "of the alkalinity that nitrification takes: stone and bed give back; judgement"
     ),
     Prior("k_min", "ln", 0.25, 0.5, "1/d mineralisation of food and faeces"),
-    Prior("areal", "ln", 1.0, 0.4, "scale of the areal rate, 0.1 to 0.4 g N/m2/d"),
+    Prior("areal", "ln", 1.5, 0.6, "scale of the areal rate of 0.2 g N/m2/d: a wide guess, no wall; judgement"),
     Prior("inputs", "ln", 1.0, 0.2, "scale of logged inputs (food, mass, protein); judgement"),
     Prior("plants", "ln", 0.05, 0.7, "mg N/L/d planted, a twentieth of it bare; judgement"),
     Prior("gain_am", "ln", 1.0, 0.10, "ammonia kit, bottle to bottle; judgement"),

@@ -12,7 +12,9 @@ from jarbloom.core.vessel.volume import decor_kg, net_l, substrate_mean_cm, vess
 
 # g N per m2 and day at 25 deg C at low concentration: 0.1 to 0.4 (docs/science.md, ceiling); geometric middle
 AREAL_RATE_G_M2_DAY = 0.2
-BED_M2_PER_L = {"none": 0.0, "sand": 1.0, "gravel": 0.3, "soil": 0.6}  # per litre of the upper 2 cm
+# Useful m2 for each m2 of bed: by its footprint, since water reaches the grains below by diffusion alone; about 0.1 g N
+# per m2 of bed and day, more where it is coarse enough for water to move (judgement)
+BED_M2_PER_M2 = {"none": 0.0, "sand": 0.5, "gravel": 0.8, "soil": 0.5}
 ROCK_M2_PER_KG = 0.3  # porous reef rock, about (docs/science.md, ceiling)
 
 
@@ -21,21 +23,17 @@ def filter_surface_m2(one: Filter, media: Mapping[str, Media]) -> float:
 
 
 def useful_surface_m2(tank: Tank, media: Mapping[str, Media]) -> float:
-    """Media of all filters, upper 2 cm of the bed, porous rock, and the glass once."""
+    """Media of all filters, the bed by its footprint, porous rock, and the glass once."""
     area = sum(filter_surface_m2(f, media) for f in tank.filters)
     area += sum(ROCK_M2_PER_KG * decor_kg(d) for d in tank.decor if d.kind == "reef_rock")
     if has_shape(tank):
         v = vessel(tank)
-        area += v.surface_m2 * 10 * min(substrate_mean_cm(tank), 2.0) * BED_M2_PER_L[tank.substrate]
+        area += v.surface_m2 * BED_M2_PER_M2[tank.substrate if substrate_mean_cm(tank) > 0 else "none"]
         area += v.glass_m2
     else:  # known by its litres only: glass and bed of an ordinary tank of that size, said to be assumed
         plan = areas(tank)
-        bed_cm = tank.substrate_cm or ASSUMED_BED_CM
-        area += plan.surface * 10 * min(bed_cm, 2.0) * BED_M2_PER_L[tank.substrate] + plan.sides + plan.bottom
+        area += plan.surface * BED_M2_PER_M2[tank.substrate] + plan.sides + plan.bottom
     return area
-
-
-ASSUMED_BED_CM = 3.0  # of a tank of which only the litres are known (practice)
 
 
 def assumed_surfaces(tank: Tank) -> bool:

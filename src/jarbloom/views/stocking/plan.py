@@ -110,7 +110,7 @@ def _verdict(seen: TankSeen, full: float) -> tuple[str, str]:
     if passed and passed[0].batch_id == first.id:
         return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
     gate = s.next_gate
-    missing = wanted(gate.missing) if gate else []
+    missing = wanted(gate.holding) if gate else []
     words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (
         f" and {len(missing) - 3} more" if len(missing) > 3 else ""
     )
