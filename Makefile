@@ -34,11 +34,11 @@ lint: $(VENV)/.dev ## style, types, and common mistakes in Python and JavaScript
 bench: $(VENV)/.dev ## speed as ratios measured in one run
 	@$(BIN)/python -m scripts.bench
 
-calibrate: $(VENV)/.dev ## live through 600 synthetic tanks and score the forecasts, into docs/model.md (half an hour)
-	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.calibrate
+calibrate: $(VENV)/.dev ## live through synthetic tanks of three worlds and score the forecasts, into docs/model.md (two hours on two cores; TANKS=40 for a look)
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.calibrate $(if $(TANKS),--tanks $(TANKS))
 
-follow: $(VENV)/.dev ## stock made-up tanks by following the advice day by day, against a rule of thumb, into docs/planner.md
-	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.follow --keep
+follow: $(VENV)/.dev ## stock made-up tanks of two worlds by following the advice day by day, against rules of thumb, into docs/planner.md
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.follow --keep $(if $(TANKS),--tanks $(TANKS))
 
 spikes: $(VENV)/.dev ## meet made-up spikes by the desk's plan and by "half now, half tomorrow", into docs/planner.md
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.follow.spikes --keep
