@@ -89,7 +89,8 @@ def propose(
         if one is None:
             return PlanProposal(tuple(placed), items_of(lots), "not in sight", *search.last_look)
         placed.append(one[0])
-        lots = [lot for lot in lots if lot not in one[1]]
+        taken = {id(lot) for lot in one[1]}  # two snails are two lots, though they are alike
+        lots = [lot for lot in lots if id(lot) not in taken]
     return PlanProposal(tuple(placed))
 
 

@@ -21,7 +21,7 @@ class Buffered(Kind):
     """`grams` of sodium bicarbonate."""
 
     key: ClassVar[str] = "buffer"
-    label: ClassVar[str] = "KH buffer"
+    label: ClassVar[str] = "Bicarbonate"
     example: ClassVar[str] = "buffer 5 g"
     place: ClassVar[int] = 7
     said: ClassVar[tuple[str, ...]] = ("buffer", "buffered", "bicarbonate")
@@ -42,4 +42,4 @@ class Buffered(Kind):
         made = cls.from_raw({"grams": told.value})
         rise = made.rise_meq_l(line.setting.net_l) / MEQ_PER_DKH
         line.doubt(rise > LARGE_RISE_DKH, f"That raises KH by {figure(rise, 2)} dKH at once: is that right?")
-        return Heard(made, "KH buffer", f"{figure(told.value)}{NBSP}g", f"KH rises {figure(rise, 2)}{NBSP}dKH")
+        return Heard(made, "bicarbonate", f"{figure(told.value)}{NBSP}g", f"KH rises {figure(rise, 2)}{NBSP}dKH")
