@@ -153,8 +153,13 @@ def forecast(f: Forecast, found: Sequence[Future] = ()) -> dict[str, Any]:
                         "range_days_after": _round(t.width_after)} for t in f.next_tests],
         "range_hangs_on": [{"what": u.words, "share": _round(u.share)} for u in f.unknowns],
         "batches": [{"id": b.batch_id, "load_mg_n_day": _round(b.load), "planned": b.planned.isoformat(),
-                     "p_safe": _round(b.p_safe), "first_sure": b.first_sure.isoformat() if b.first_sure else None}
+                     "p_safe": _round(b.p_safe), "p_safe_today": _round(b.p_safe_today),
+                     "p_first_day": _round(b.p_first_day), "first_sure": b.first_sure.isoformat() if b.first_sure else None}
                     for b in f.batches],
+        "unlogged": f.unlogged, "lost": f.lost,
+        "steps": [{"do": x.name, "opens_gate_in_days": [_round(p) for p in x.opens],
+                   "clean_in_days": [_round(p) for p in x.clean], "dose_gone_in_days": [_round(p) for p in x.spent]}
+                  for x in f.steps],
         "surprises": [{"at": x.at.isoformat(), "quantity": x.quantity, "typed": x.typed,
                        "probability": _round(x.probability)} for x in f.surprises],
         "days": _daily(f, f.bands), "what_ifs": futures(f, found),
