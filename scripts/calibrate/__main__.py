@@ -6,11 +6,13 @@ import argparse
 import multiprocessing
 import os
 import time
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import reference
-from scripts.calibrate.ask import TankResult, one_tank
+from scripts.calibrate.ask import SETTINGS, TankResult, one_tank
 from scripts.calibrate.report import summary, write_into
 from scripts.calibrate.worlds import WORLDS
 
@@ -19,8 +21,8 @@ TUNING, HELD_BACK = 1000, 11000
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
 
 
-def run(world: str, base: int, n: int, workers: int) -> list[TankResult]:
-    ask = partial(one_tank, WORLDS[world], base, reference=reference())
+def run(world: str, base: int, n: int, workers: int, settings: Forecasting) -> list[TankResult]:
+    ask = partial(one_tank, WORLDS[world], base, reference=reference(), settings=settings)
     with multiprocessing.get_context("fork").Pool(workers) as pool:
         return pool.map(ask, range(n), chunksize=4)
 
@@ -30,13 +32,15 @@ def main() -> None:
     parser.add_argument("--tanks", type=int, default=300, help="tanks of each world")
     parser.add_argument("--tuning", action="store_true", help="the seeds for choosing priors; writes nothing")
     parser.add_argument("--only", choices=sorted(WORLDS), help="one world only; writes nothing")
+    parser.add_argument("--members", type=int, default=SETTINGS.members)
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     given = parser.parse_args()
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ.setdefault(name, "1")
     results, begun = {}, time.perf_counter()
     for world in [given.only] if given.only else WORLDS:
-        results[world] = run(world, TUNING if given.tuning else HELD_BACK, given.tanks, given.workers)
+        results[world] = run(world, TUNING if given.tuning else HELD_BACK, given.tanks, given.workers,
+                             replace(SETTINGS, members=given.members))  # fmt: skip
     text = summary(results)
     print(text)
     print(f"took {time.perf_counter() - begun:.0f} s")

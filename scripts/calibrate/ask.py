@@ -68,7 +68,9 @@ class TankResult:
     safeties: tuple[Safety, ...]
 
 
-def one_tank(world: Callable[..., World], base: int, seed: int, reference: Reference) -> TankResult:
+def one_tank(
+    world: Callable[..., World], base: int, seed: int, reference: Reference, settings: Forecasting | None = None
+) -> TankResult:
     """Live one tank and ask all questions about it. Deterministic for (base, seed)."""
     rng = np.random.default_rng((base, seed))
     tank = a_tank(rng)
@@ -88,7 +90,7 @@ def one_tank(world: Callable[..., World], base: int, seed: int, reference: Refer
         questions.setdefault(day, [])
     answers, safeties = [], []
     for day, asked in sorted(questions.items()):
-        ensemble = prepare(tank, lived.log, at(day + NOON), reference, replace(SETTINGS, seed=seed + 1))
+        ensemble = prepare(tank, lived.log, at(day + NOON), reference, replace(settings or SETTINGS, seed=seed + 1))
         if asked:
             answers += _answers(ensemble, lived, ready, day, asked, seed)
         if day in lived.branches:
