@@ -168,6 +168,21 @@ class JudgedByItsCourse(unittest.TestCase):
         self.assertFalse(proven(tank(pace="test_led"), forced, REFERENCE.schools, NOW))
 
 
+class TheRest(unittest.TestCase):
+    def test_few_animals_starve_the_bloom_that_the_rest_will_need(self) -> None:
+        """Asked of an empty tank whose batches together put out less than a day's dose; more of them is never safer."""
+        one = Batch(1, "Batch one", NOW.date(), (Animals("zebra_danio", 6),))
+        few, many = (Batch(2, "Batch two", NOW.date(), (Animals("harlequin_rasbora", n),)) for n in (8, 60))
+        log = numbered(*CYCLED)
+        p = [forecast(tank(kh_dkh=30), log, NOW, REFERENCE, [one, b], FEW).batches[0].p_rest for b in (few, many)]
+        assert p[0] is not None and p[1] is not None
+        self.assertGreaterEqual(p[0], p[1])
+        alone = forecast(tank(kh_dkh=30), log, NOW, REFERENCE, [one], FEW).batches[0]
+        self.assertIsNone(alone.p_rest)
+        crowd = Batch(2, "Batch two", NOW.date(), (Animals("oscar", 8),))  # more than doses ever feed: animals have to
+        self.assertIsNone(forecast(tank(kh_dkh=30), log, NOW, REFERENCE, [one, crowd], FEW).batches[0].p_rest)
+
+
 class OneHighReading(unittest.TestCase):
     FISH = entry("arrival", 40, species="guppy", count=4)
     WEEKS = tuple(test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (30, 24, 18, 12, 8, 5, 2))

@@ -170,9 +170,9 @@ class Table(unittest.TestCase):
     def test_forecast_and_headroom(self) -> None:
         def checks(
             p: float | None, sure: float, wanted: float, grown: float, ceiling: float, pace: str = "belt_and_braces",
-            first: float = 1.0, lost: bool = False,
+            first: float = 1.0, lost: bool = False, rest: float | None = None,
         ) -> dict[str, bool]:  # fmt: skip
-            outlook = BatchOutlook(1, 5.0, wanted, grown, NOW.date(), p, p, NOW.date(), first)
+            outlook = BatchOutlook(1, 5.0, wanted, grown, NOW.date(), p, p, NOW.date(), first, rest)
             forecast: Any = SimpleNamespace(sure=sure, ceiling=ceiling, as_of=NOW, lost=lost)
             batch = Batch(1, "Batch one", NOW.date(), (Animals("guppy", 3),))
             found = gate(tank(pace=pace), numbered(FISH, CLEAN), batch, outlook, forecast, REFERENCE, Units())
@@ -190,6 +190,9 @@ class Table(unittest.TestCase):
         self.assertNotIn("first_day", checks(0.95, 12, 12, 12, 12, first=0.98))
         self.assertFalse(checks(0.95, 12, 12, 12, 12, first=0.979)["first_day"])
         self.assertFalse(checks(0.95, 12, 12, 12, 12, "test_led", lost=True)["lost"])
+        self.assertFalse(checks(0.95, 12, 12, 12, 12, "test_led", rest=0.89)["rest"])  # it would starve the bloom
+        self.assertNotIn("rest", checks(0.95, 12, 12, 12, 12, "test_led", rest=0.9))
+        self.assertNotIn("rest", checks(0.95, 12, 12, 12, 12, "calendar", rest=0.5))
         self.assertNotIn("lost", checks(0.95, 12, 12, 12, 12, lost=True))  # there the proof is asked, not the model
 
     def test_quarantine_in_days(self) -> None:

@@ -154,7 +154,8 @@ def forecast(f: Forecast, found: Sequence[Future] = ()) -> dict[str, Any]:
         "range_hangs_on": [{"what": u.words, "share": _round(u.share)} for u in f.unknowns],
         "batches": [{"id": b.batch_id, "load_mg_n_day": _round(b.load), "planned": b.planned.isoformat(),
                      "p_safe": _round(b.p_safe), "p_safe_today": _round(b.p_safe_today),
-                     "p_first_day": _round(b.p_first_day), "first_sure": b.first_sure.isoformat() if b.first_sure else None}
+                     "p_first_day": _round(b.p_first_day), "p_with_the_rest": _round(b.p_rest),
+                     "first_sure": b.first_sure.isoformat() if b.first_sure else None}
                     for b in f.batches],
         "unlogged": f.unlogged, "lost": f.lost,
         "steps": [{"do": x.name, "opens_gate_in_days": [_round(p) for p in x.opens],

@@ -131,8 +131,8 @@ def _held_otherwise(gate: Gate) -> bool:
 # What a test of ammonia and nitrite can open
 BY_TEST = frozenset(
     {
-        "fresh_ammonia", "fresh_nitrite", "p_safe", "first_day", "clears_dose", "clean_run", "seen_working", "upset",
-        "trace", "stale", "ammonia_over", "nitrite_over", "repeat_high",
+        "fresh_ammonia", "fresh_nitrite", "p_safe", "first_day", "clears_dose", "clean_run", "seen_working", "rest",
+        "upset", "trace", "stale", "ammonia_over", "nitrite_over", "repeat_high",
     }
 )  # fmt: skip
 

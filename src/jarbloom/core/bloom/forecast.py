@@ -70,6 +70,7 @@ class BatchOutlook:
     p_safe_today: float | None
     first_sure: date | None
     p_first_day: float | None = None  # of what harms nobody until the next day, if it went in today
+    p_rest: float | None = None  # with those that are to follow it, as fast as two days apart, if it went in today
 
 
 @dataclass(frozen=True)
@@ -199,8 +200,11 @@ def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
     if not planned:
         return steps_ahead(ensemble, None)
     change = schools.corrective[ensemble.tank.corrective].max_fraction
-    limits = limits_for(planned[0].items, ensemble.reference, ensemble.tank)
-    return steps_ahead(ensemble, Coming(planned[0], limits, change))
+    load = load_of(_all_of(planned), ensemble.reference.species, ensemble.tank.temp_c, adult=True).total
+    coming = planned if load <= ensemble.tank.target_mg_n_l * ensemble.volume_l else planned[:1]
+    together = replace(planned[0], items=_all_of(coming))  # as the gate: with those that are to follow it
+    limits = limits_for(together.items, ensemble.reference, ensemble.tank)
+    return steps_ahead(ensemble, Coming(together, limits, change))
 
 
 def reads_above_zero(ensemble: Ensemble) -> bool:
@@ -319,10 +323,11 @@ def _outlooks(
             plan = usual_plan(ensemble, planned[: k + 1])
             ahead = project(ensemble, plan, (day - as_of.date()).days + WATCH_DAYS + 1) if crowded else projection
             p_safe = ahead.p_safe(at, limits)[0]
-        p_today = p_first_day = None
+        p_today = p_first_day = p_rest = None
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
             p_today = now.p_safe(as_of, limits)[0]
+            p_rest = _with_the_rest(ensemble, planned, limits_for(_all_of(planned), reference, ensemble.tank))
             p_first_day = now.p_safe(as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
         on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
         fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
@@ -337,9 +342,35 @@ def _outlooks(
                 p_today,
                 fits[0] if fits else None,
                 p_first_day,
+                p_rest,
             )
         )
     return tuple(found)
+
+
+FOLLOW_DAYS = 2  # after each other, in an empty tank: the pace of who goes by the course of the water
+
+
+def _all_of(batches: Sequence[Batch]) -> tuple[Animals, ...]:
+    return tuple(a for b in batches for a in b.items)
+
+
+def _with_the_rest(ensemble: Ensemble, planned: Sequence[Batch], limits: Limits) -> float | None:
+    """P of staying under the limits when the first batch goes into an empty tank today and the others follow soon: few
+    animals feed a bloom less than the doses did, and it shrinks to what they need. None where animals are in, where
+    nobody follows, or where all together put out more than a day's dose: then the animals have to grow the bloom."""
+    tank, now = ensemble.tank, ensemble.as_of
+    load = load_of(_all_of(planned), ensemble.reference.species, tank.temp_c, adult=True).total
+    if ensemble.living or len(planned) < 2 or load > tank.target_mg_n_l * ensemble.volume_l:
+        return None
+    soon = [
+        replace(b, planned=now.date() + timedelta(days=FOLLOW_DAYS * k)) for k, b in enumerate(planned[:MOST_FOLLOWING])
+    ]
+    days = WATCH_DAYS + FOLLOW_DAYS * (len(soon) - 1)
+    return project(ensemble, usual_plan(ensemble, soon), days).p_safe(now, limits, days=days)[0]
+
+
+MOST_FOLLOWING = 4
 
 
 def _surprises(ensemble: Ensemble) -> tuple[Surprise, ...]:

@@ -92,6 +92,7 @@ def gate(
         _p_safe(outlook),
         *_lost(tank, entries, forecast, reference),
         *_first_day(outlook),
+        *_rest(outlook, reference.schools.pace[tank.pace].by_course),
     ]
     checks += _quarantine(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
@@ -257,6 +258,18 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
         f"{percent(FIRST_DAY_CERTAIN)} is asked."
     )
     return [Check("first_day", False, text, "a surer first day")]
+
+
+def _rest(outlook: BatchOutlook, by_course: bool) -> list[Check]:
+    """A first batch that would starve the bloom before the rest can come waits while it is fed by doses."""
+    p = outlook.p_rest
+    if not by_course or p is None or p >= CERTAIN:
+        return []
+    text = (
+        f"With those that are to follow {percent(p)} stay under the limits: few animals feed the bloom less than the "
+        "doses do, and it would shrink before the rest can come. Some more days of dosing carry all of them."
+    )
+    return [Check("rest", False, text, "a bloom that carries the rest too", "practice")]
 
 
 def _fresh(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:
