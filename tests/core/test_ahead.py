@@ -8,6 +8,7 @@ import numpy as np
 from jarbloom.core.advice.alkalinity import kh_for_the_cycle, kh_left
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on, test_pays_on
+from jarbloom.core.advice.situation import situation
 from jarbloom.core.advice.testing import next_test
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom.drivers import drivers
@@ -21,6 +22,7 @@ from jarbloom.core.model.tank import Source
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
+from jarbloom.units import Units
 from tests.core.test_jobs import look
 from tests.make import FEW, NOW, REFERENCE, at, entry, numbered, tank, test_entry
 
@@ -211,6 +213,9 @@ class OneHighReading(unittest.TestCase):
                 self.assertIsNotNone(episode(t, numbered(self.FISH, *log), limits))
 
 
+DOUBTING = replace(FEW, doubts=True)
+
+
 class AtALoss(unittest.TestCase):
     FISH = entry("arrival", 40, species="harlequin_rasbora", count=10)
     CLEAN = tuple(test_entry(d, ammonia="0", nitrite="0") for d in (30, 24, 18, 12, 8, 6))
@@ -232,9 +237,10 @@ class AtALoss(unittest.TestCase):
             for k, d in enumerate((5, 4, 3, 2, 1))
         )
         t = tank(pace="test_led")
-        made = forecast(t, numbered(entry("dose", 9, mg_n=216.0), *wild), NOW, REFERENCE, [BATCH], FEW)
+        made = forecast(t, numbered(entry("dose", 9, mg_n=216.0), *wild), NOW, REFERENCE, [BATCH], DOUBTING)
         self.assertTrue(made.lost)
-        s = look(entry("dose", 9, mg_n=216.0), *wild, on=t, batches=[BATCH])
+        log = numbered(entry("dose", 9, mg_n=216.0), *wild)
+        s = situation(t, log, [BATCH], made, REFERENCE, Units())
         self.assertTrue(s.findings.has("lost"))
         assert s.next_gate is not None
         self.assertIn("lost", {c.key for c in s.next_gate.holding})
@@ -255,10 +261,10 @@ class AtALoss(unittest.TestCase):
         self.assertEqual(long.start.date(), at(100).date())
         cleared = [e for d in (3, 2, 1) for e in (entry("dose", d + 0.9, mg_n=216.0),
                                                   test_entry(d, ammonia="0", nitrite="0"))]  # fmt: skip
-        middle = forecast(tank(started=at(40).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), FEW)
+        middle = forecast(tank(started=at(40).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), DOUBTING)
         self.assertFalse(middle.lost)
         self.assertGreater(middle.readiness.already, 0.25)
-        begun = forecast(tank(started=at(4).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), FEW)
+        begun = forecast(tank(started=at(4).date(), kh_dkh=20), numbered(*cleared), NOW, REFERENCE, (), DOUBTING)
         self.assertTrue(begun.lost or begun.unlogged)  # from an empty tank to that in a day: by nothing that is known
 
 
