@@ -10,12 +10,13 @@ from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.steps import Step
+from jarbloom.core.findings.tests import STALE_DAYS
 from jarbloom.core.journal.clean import reading_is_clean
 from jarbloom.core.journal.kinds.dose import Dose
 
 PAYS = 0.12  # a test is worth its tube from this chance on that it opens the gate, or that it finds the dose gone
 JUST_NOW = timedelta(hours=20)  # a test this young is not made again
-LONGEST_DAYS = 4  # without a test the forecast only widens (findings, stale)
+LONGEST_DAYS = STALE_DAYS  # without a test the forecast only widens (findings, stale)
 
 
 def _step(s: Situation, name: str) -> Step | None:

@@ -135,17 +135,9 @@ def prepare(
 
 
 PILOT = 0  # its seed
-
-
-LOST_DAYS, LOST_P, LOST_SHARE = (
-    7,
-    0.08,
-    0.5,
-)  # readings of so many days, such a share of which are so unlikely
-LOST_BELIEF = 0.3  # of what readings say, where no course that is known fits them: the range has to be wide
-
-
 DOUBTED_P = 0.15  # one reading less likely than this, and it is looked into
+LOST_DAYS, LOST_P, LOST_SHARE = 7, 0.08, 0.5  # at a loss: of the readings of so many days such a share is so unlikely
+LOST_BELIEF = 0.3  # of what readings say, where no course that is known fits them: the range has to be wide
 
 
 def _odd_lately(ensemble: Ensemble, p_least: float) -> tuple[int, int]:

@@ -200,8 +200,7 @@ def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
     if not planned:
         return steps_ahead(ensemble, None)
     change = schools.corrective[ensemble.tank.corrective].max_fraction
-    load = load_of(_all_of(planned), ensemble.reference.species, ensemble.tank.temp_c, adult=True).total
-    coming = planned if load <= ensemble.tank.target_mg_n_l * ensemble.volume_l else planned[:1]
+    coming = planned if _doses_feed(ensemble, planned) else planned[:1]
     together = replace(planned[0], items=_all_of(coming))  # as the gate: with those that are to follow it
     limits = limits_for(together.items, ensemble.reference, ensemble.tank)
     return steps_ahead(ensemble, Coming(together, limits, change))
@@ -355,13 +354,20 @@ def _all_of(batches: Sequence[Batch]) -> tuple[Animals, ...]:
     return tuple(a for b in batches for a in b.items)
 
 
+def _doses_feed(ensemble: Ensemble, batches: Sequence[Batch]) -> bool:
+    """The school doses, and a day's dose feeds a bloom as large as all of these will need."""
+    tank, reference = ensemble.tank, ensemble.reference
+    load = load_of(_all_of(batches), reference.species, tank.temp_c, adult=True).total
+    doses = reference.schools.cycling[tank.school].feeds_by == "dose"
+    return doses and load <= tank.target_mg_n_l * ensemble.volume_l
+
+
 def _with_the_rest(ensemble: Ensemble, planned: Sequence[Batch], limits: Limits) -> float | None:
     """P of staying under the limits when the first batch goes into an empty tank today and the others follow soon: few
     animals feed a bloom less than the doses did, and it shrinks to what they need. None where animals are in, where
-    nobody follows, or where all together put out more than a day's dose: then the animals have to grow the bloom."""
-    tank, now = ensemble.tank, ensemble.as_of
-    load = load_of(_all_of(planned), ensemble.reference.species, tank.temp_c, adult=True).total
-    if ensemble.living or len(planned) < 2 or load > tank.target_mg_n_l * ensemble.volume_l:
+    nobody follows, or where no dose feeds a bloom for all of them: then the animals have to grow it."""
+    now = ensemble.as_of
+    if ensemble.living or len(planned) < 2 or not _doses_feed(ensemble, planned):
         return None
     soon = [
         replace(b, planned=now.date() + timedelta(days=FOLLOW_DAYS * k)) for k, b in enumerate(planned[:MOST_FOLLOWING])

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
+from jarbloom.core.bloom.forecast import FOLLOW_DAYS
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.tank import Tank
 
-LEAST_GAP_DAYS = 2  # a batch shows in the tests of the days after it before another comes (judgement)
+LEAST_GAP_DAYS = FOLLOW_DAYS  # a batch shows in the tests of the days after it before another comes (judgement)
 
 
 def pace_days(tank: Tank, schools: Schools, sensitive: bool) -> int:
