@@ -103,7 +103,7 @@ def memory_mb() -> float:
         "import sys; from pathlib import Path; from datetime import datetime\n"
         "from starlette.testclient import TestClient\n"
         "from jarbloom.web.app import create_app; from jarbloom.settings import Settings\n"
-        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), members=2000))\n"
+        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), Forecasting(2000)))\n"
         "with TestClient(app) as http:\n"
         "    http.get('/tanks/sunroom-112/outlook?w=wc+30%25').raise_for_status()\n"
         "print(open('/proc/self/status').read().split('VmHWM:')[1].split()[0])\n"

@@ -37,7 +37,7 @@ def main() -> int:
 
 
 OTHER_HALF = "--other-half"
-BESIDE = (".browser.", ".store.", ".formats.")
+BESIDE = (".browser.", ".store.", ".formats.", ".views.", ".test_cli.")
 
 
 def _in_other_half(name: str) -> bool:

@@ -29,8 +29,7 @@ from jarbloom.store.preferences import Preferences
 ZONE = "Europe/Berlin"
 NOW = datetime(2026, 11, 24, 18, 40, tzinfo=ZoneInfo(ZONE))
 # Few members and long steps: what the forecast itself is worth is tested with its own settings
-FEW = Forecasting(members=80, sampler_h=6.0, publish_h=4.0, doubts=False)
-STEPS_H = (FEW.sampler_h, FEW.publish_h)
+FEW = Forecasting(members=80, sampler_h=8.0, publish_h=6.0, most_moves=1, doubts=False)
 REFERENCE = reference()
 
 

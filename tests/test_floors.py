@@ -8,7 +8,6 @@ from pathlib import Path
 
 SRC = Path(__file__).parent.parent / "src" / "jarbloom"
 FLOORS = {
-    "settings": 0,
     "errors": 0,
     "units": 0,
     "core": 1,
@@ -16,6 +15,7 @@ FLOORS = {
     "store": 2,
     "formats": 2,
     "devices": 2,
+    "settings": 2,
     "deeds": 3,
     "views": 3,
     "web": 4,

@@ -136,7 +136,7 @@ def _demo(folder: Path, port: int, now: datetime | None, keep: bool, members: in
             desk.conn.close()
         beside.wait()
         print(f"Stand-ins: a probe on port {beside.probe_port}; mail that was sent: {beside.mail_page}", flush=True)
-        _serve(Settings(folder, now, members, demo=True, rounds=True, mail_page=beside.mail_page), port)
+        _serve(Settings(folder, now, Forecasting(members), demo=True, rounds=True, mail_page=beside.mail_page), port)
 
 
 stand_in = typer.Typer(no_args_is_help=True, help="Made-up devices on loopback, to try the program with.")

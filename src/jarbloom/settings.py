@@ -8,16 +8,17 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from jarbloom.core.bloom.ensemble import Forecasting
+
 HELP = {
     "data": "folder that holds the database",
     "now": "fix the clock at this moment (ISO 8601), for tests and pictures",
-    "members": "ensemble members of a forecast",
+    "forecasting": "members and steps of a forecast",
     "demo": "the database holds made-up tanks",
     "rounds": "poll probes and send reminders once a minute",
-    "steps_h": "hours of a step of the sampler and of a forecast",
     "mail_page": "address of the stand-in mail server's page, with the demo",
 }
-MEMBERS, STEPS_H = 600, (3.0, 2.0)
+MEMBERS = Forecasting().members
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
 
 
@@ -25,11 +26,10 @@ MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its f
 class Settings:
     data: Path
     now: datetime | None = None
-    members: int = MEMBERS
+    forecasting: Forecasting = Forecasting()  # noqa: RUF009
     demo: bool = False
     rounds: bool = False
     mail_page: str = ""
-    steps_h: tuple[float, float] = STEPS_H
 
     def clock(self, zone: ZoneInfo) -> datetime:
         """The moment, in the keeper's zone; the fixed one stands still."""

@@ -19,7 +19,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_play
 
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
-from tests.make import NOW, STEPS_H, ZONE, demo_folder
+from tests.make import FEW, NOW, ZONE, demo_folder
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -70,7 +70,6 @@ class InBrowser(unittest.TestCase):
     """`with_demo` serves a copy of the demo, else an empty database. Console errors fail the test."""
 
     with_demo = True
-    members = 80
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -81,7 +80,7 @@ class InBrowser(unittest.TestCase):
             if cls.with_demo
             else Path(stack.enter_context(tempfile.TemporaryDirectory()))
         )
-        cls.served = Served(Settings(folder, NOW, cls.members, cls.with_demo, steps_h=STEPS_H))
+        cls.served = Served(Settings(folder, NOW, FEW, cls.with_demo))
         stack.callback(cls.served.stop)
         browser()
 

@@ -18,7 +18,7 @@ from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Filter, Tank
-from tests.make import REFERENCE
+from tests.make import FEW, REFERENCE
 
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
 
@@ -82,7 +82,7 @@ class Worlds(unittest.TestCase):
         self.assertEqual(branch.film, film)
 
     def test_the_same_seed_lives_the_same_life_and_is_asked(self) -> None:
-        one, two = (one_tank(FilmWorld, 11, 3, REFERENCE) for _ in range(2))
+        one, two = (one_tank(FilmWorld, 11, 3, REFERENCE, FEW) for _ in range(2))
         self.assertEqual(one.ready, two.ready)
         self.assertEqual([s.p for s in one.safeties], [s.p for s in two.safeties])
         for a, b in zip(one.answers, two.answers, strict=True):

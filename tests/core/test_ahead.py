@@ -224,7 +224,7 @@ class AtALoss(unittest.TestCase):
         """A body behind the filter: ammonia out of nowhere, read twice."""
         odd = tuple(test_entry(d, ammonia="2", nitrite=n) for d, n in ((1.5, "0.5"), (0.6, "1"), (0.1, "1")))
         made = forecast(
-            tank(), numbered(self.FISH, *self.CLEAN, *odd), NOW, REFERENCE, (), Forecasting(members=300, sampler_h=6)
+            tank(), numbered(self.FISH, *self.CLEAN, *odd), NOW, REFERENCE, (), replace(FEW, members=300, doubts=True)
         )
         self.assertTrue(made.unlogged)
         self.assertFalse(made.lost)
@@ -248,9 +248,8 @@ class AtALoss(unittest.TestCase):
 
     def test_seeds_agree_on_an_odd_log(self) -> None:
         odd = (*CYCLED, test_entry(0.6, ammonia="4", nitrite="0"), test_entry(0.1, ammonia="0", nitrite="0"))
-        made = [
-            forecast(tank(kh_dkh=30), numbered(*odd), NOW, REFERENCE, [BATCH], Forecasting(seed=k)) for k in range(1, 4)
-        ]
+        seeds = [Forecasting(sampler_h=8, publish_h=6, seed=k) for k in range(1, 4)]
+        made = [forecast(tank(kh_dkh=30), numbered(*odd), NOW, REFERENCE, [BATCH], s) for s in seeds]
         sure = np.array([f.sure for f in made])
         interval = np.mean([f.band("capacity", 0.9) - f.band("capacity", 0.1) for f in made])
         self.assertLess(sure.std(ddof=1), 0.2 * interval)

@@ -9,7 +9,7 @@ from functools import cache
 from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.causes import evidence as evidence_module
-from jarbloom.core.causes.checks import likelihoods, next_checks
+from jarbloom.core.causes.checks import NextCheck, likelihoods, next_checks
 from jarbloom.core.causes.clusters import CLUSTER_OF
 from jarbloom.core.causes.first_aid import FirstAid, first_aid
 from jarbloom.core.causes.ranking import Ranking, possible, rank
@@ -66,6 +66,13 @@ def told_in_words(*entries: Entry) -> Situation:
 FISH = entry("arrival", 60, species="harlequin_rasbora", count=8, already_in=True)
 
 
+@cache
+def asked_next(n: int) -> tuple[NextCheck, ...]:
+    s = case(n)
+    assert s.facts is not None
+    return next_checks(ranked(s), s.facts)
+
+
 def place(ranking: Ranking, *keys: str) -> int:
     found = [c.key for c in ranking.causes]
     return min(found.index(k) if k in found else 99 for k in keys)
@@ -80,9 +87,7 @@ class Vignettes(unittest.TestCase):
         self.assertGreaterEqual(sum(p < 4 for p in places.values()) / len(numbers), 0.95, late)
         missed = []
         for n in numbers:
-            s = case(n)
-            assert s.facts is not None
-            asked = {c.check.key for c in next_checks(ranked(s), s.facts)}
+            asked = {c.check.key for c in asked_next(n)}
             missed += [CASES[n]["id"]] if not asked & set(CASES[n]["ask"]) else []
         self.assertLessEqual(len(missed) / len(numbers), 0.15, missed)
 
@@ -224,9 +229,7 @@ class Checks(unittest.TestCase):
 
     def test_nobody_is_netted_first(self) -> None:
         for n in range(len(CASES)):
-            s = case(n)
-            assert s.facts is not None
-            found = next_checks(ranked(s), s.facts)
+            found = asked_next(n)
             with self.subTest(case=CASES[n]["id"]):
                 self.assertTrue(found)
                 self.assertLess(found[0].check.stress, 2)

@@ -11,7 +11,6 @@ from fastapi import FastAPI, Request, Response
 from fastapi.responses import PlainTextResponse
 from fastapi.staticfiles import StaticFiles
 
-from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import reference
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import open_store
@@ -76,8 +75,7 @@ def create_app(settings: Settings) -> FastAPI:
         lifespan=_lifespan,
     )
     app.state.settings = settings
-    sampler_h, publish_h = settings.steps_h
-    app.state.forecasting = Forecasting(settings.members, sampler_h=sampler_h, publish_h=publish_h)
+    app.state.forecasting = settings.forecasting
     app.state.path = open_store(settings.data)
     app.state.zone = local_zone()
     app.state.reference = reference()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from jarbloom.core.model.species import Animals, Species
 
@@ -72,6 +73,7 @@ def match_species(text: str, species: Mapping[str, Species], living: Iterable[st
     return (*found.own, *found.exact)[0] if found.exact else (found.keys[0] if len(found.keys) == 1 else None)
 
 
+@lru_cache(8192)
 def _singular(text: str) -> str:
     """A name in small letters with its last word in the singular."""
     words = text.lower().replace("-", " ").split()

@@ -138,8 +138,7 @@ def condition(
     n_member: int,
     n_column: int,
     rng: np.random.Generator,
-    moves: int = MOVES,
-    last_moves: int = LAST_MOVES,
+    most_moves: int = MOST_MOVES,
 ) -> Posterior:
     """Draw members from the posterior. `log_l_of` maps z (n_member, n_columns) to log-likelihoods.
 
@@ -165,8 +164,8 @@ def condition(
             return -0.5 * np.square((v - mean) @ inverse_chol.T).sum(axis=1)
 
         moved_so_far = 0.0
-        for move in range(MOST_MOVES if beta >= 1.0 else moves):
-            if move >= last_moves and moved_so_far >= MOVED:
+        for move in range(most_moves if beta >= 1.0 else min(MOVES, most_moves)):
+            if move >= LAST_MOVES and moved_so_far >= MOVED:
                 break
             r = 0.7 if move % 2 == 0 else 0.3
             xi = rng.standard_normal(z.shape) @ chol.T

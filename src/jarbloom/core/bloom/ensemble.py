@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import share
-from jarbloom.core.bloom.conditioning import Evidence, Posterior, Sight, condition
+from jarbloom.core.bloom.conditioning import MOST_MOVES, Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.events import HISTORY_DAYS, UNLOGGED_DAYS_AGO
 from jarbloom.core.bloom.kinetics import State, first_state, mature_state
@@ -51,6 +51,7 @@ class Forecasting:
     seed: int = 1
     sampler_h: float = 4.0
     publish_h: float = 3.0
+    most_moves: int = MOST_MOVES  # of every member at a temperature, to forget where it was drawn
     doubts: bool = True  # tries what the log does not tell, where the last readings fit nothing else
 
 
@@ -181,7 +182,7 @@ class _Record:
         rng = np.random.default_rng(settings.seed)
         columns = n_columns(n_block, n_event)
         if evidence.sights:
-            posterior = condition(log_l, settings.members, columns, rng)
+            posterior = condition(log_l, settings.members, columns, rng, settings.most_moves)
         else:
             posterior = Posterior(rng.standard_normal((settings.members, columns)), 0, settings.members, 1.0)
         more = n_block + int(settings.horizon_days / BLOCK_DAYS) + 2
