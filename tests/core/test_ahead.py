@@ -14,6 +14,7 @@ from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.levers import Lever, levers
 from jarbloom.core.bloom.steps import Step, steps_ahead
 from jarbloom.core.journal.proof import proven, seen_working
 from jarbloom.core.model.plan import Batch
@@ -214,6 +215,33 @@ class OneHighReading(unittest.TestCase):
 
 
 DOUBTING = replace(FEW, doubts=True)
+
+
+class Sooner(unittest.TestCase):
+    """What would bring the proof forward: the same members, one thing done differently."""
+
+    CYCLE = (entry("dose", 12, mg_n=216.0), test_entry(6, ammonia="1", nitrite="0.5"))
+
+    def of(self, *entries, **changes) -> dict[str, Lever]:
+        found = levers(prepare(tank(**{"kh_dkh": 6, **changes}), numbered(*entries), NOW, REFERENCE, FEW))
+        return {x.key: x for x in found}
+
+    def test_media_and_warmth_help_a_cold_cycle_and_half_doses_do_not(self) -> None:
+        found = self.of(*self.CYCLE, temp_c=22)
+        self.assertGreater(found["borrowed"].sooner[1], 3)
+        self.assertGreater(found["warm"].sooner[1], 2)
+        self.assertLessEqual(found["less"].sooner[1], 0)
+        self.assertNotIn("warm", self.of(*self.CYCLE, temp_c=28))
+
+    def test_where_alkalinity_is_spent_it_is_the_first(self) -> None:
+        found = self.of(*self.CYCLE, test_entry(0.1, kh="0", ph="5.8", ammonia="1", nitrite="2"))
+        self.assertEqual(next(iter(found)), "alkalinity")
+        self.assertGreater(found["alkalinity"].sooner[1], 5)
+        self.assertGreater(found["alkalinity"].amount, 3)  # g, of 80 L by 4 dKH
+
+    def test_none_where_nothing_waits_or_animals_are_in(self) -> None:
+        self.assertEqual(self.of(*self.CYCLE, entry("arrival", 3, species="guppy", count=4)), {})
+        self.assertEqual(self.of(*CYCLED), {})
 
 
 class AtALoss(unittest.TestCase):

@@ -83,6 +83,14 @@ class Outlook(Web):
                 self.assertIn(told, answer.text)
                 self.assertIn(f'value="{line}"', answer.text)
 
+    def test_what_would_bring_it_forward_comes_after_the_page_where_something_waits(self) -> None:
+        waits, ready = self.get("/tanks/landing-60/outlook").text, self.get("/tanks/hall-96/outlook").text
+        self.assertIn("What would bring it forward", waits)
+        self.assertNotIn("What would bring it forward", ready)
+        told = self.get("/tanks/landing-60/outlook/sooner").text
+        self.assertIn("running filter’s media", told)
+        self.assertIn("Unplug the heater", told)  # warmth is on offer, with what it asks of a keeper
+
     def test_downloads(self) -> None:
         picture = self.get(f"{self.PATH}/chart.svg?q=tan")
         self.assertEqual(picture.headers["content-type"], "image/svg+xml")

@@ -8,6 +8,7 @@ from datetime import date, datetime
 
 from jarbloom.core.advice.outlook import Asked, Outlook
 from jarbloom.core.advice.situation import TankSeen
+from jarbloom.core.bloom.levers import Lever, levers
 from jarbloom.core.bloom.record import from_json
 from jarbloom.core.bloom.track import track
 from jarbloom.core.bloom.whatif import WhatIf, compare
@@ -16,7 +17,8 @@ from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.log import Log
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.ensembles import ensemble_of
+from jarbloom.deeds.ensembles import ensemble_of, inputs_hash
+from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.log import setting_of
 from jarbloom.store import runs, tanks
 
@@ -38,6 +40,18 @@ def see_outlook(desk: Desk, slug: str, typed: Sequence[tuple[str, str]] = ()) ->
     ]
     before = [f for f in earlier if f.as_of < seen.situation.forecast.as_of]
     return Outlook(seen, asked, futures, track(before, entries))
+
+
+_kept: Kept[tuple[Lever, ...]] = Kept(6)
+
+
+def see_levers(desk: Desk, slug: str) -> tuple[TankSeen, tuple[Lever, ...]]:
+    """What would bring the proof of this tank's cycle forward."""
+    tank = tanks.tank(desk.conn, slug)
+    entries = desk.log(tank.id)
+    ensemble = ensemble_of(desk, tank, entries)
+    key = inputs_hash(desk, tank, entries, (), ensemble.as_of)
+    return look.see_tank(desk, tank), _kept.once(key, lambda: levers(ensemble))
 
 
 def _ask(desk: Desk, seen: TankSeen, entries: Log, line: str, day: str) -> Asked:

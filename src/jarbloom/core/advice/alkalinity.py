@@ -7,6 +7,7 @@ from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.bloom.levers import CYCLE_DKH
 from jarbloom.core.findings.chemistry import PH_BLOOM_STOPS
 from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
@@ -19,7 +20,7 @@ CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
 WARN_SHARE = 0.5  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
 DOSES_AHEAD = 2  # so many are to find their alkalinity (judgement)
-LEAST_DKH, CYCLE_DKH = 1.5, 4.0  # below the first the pH falls; what a cycle is comfortably brought to (judgement)
+LEAST_DKH = 1.5  # below it the pH falls (judgement)
 ACID_PH = PH_BLOOM_STOPS  # below it the bloom hardly works (docs/science.md, ceiling of the filter)
 FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long
 

@@ -80,6 +80,7 @@ class FuturePlan:
     relief_share: float = 0.0
     relief_over: tuple[float, float] = (np.inf, np.inf)
     entries: tuple[Entry, ...] = ()
+    temp_c: float | None = None  # kept from now on, where it is another than the tank's
     # The keeper answers the KH job: what is not yet half spent is not let fall further. What is low today is not taken
     # to be mended: that has to be done, and read.
     keep_alkalinity: bool = True
@@ -322,6 +323,8 @@ def _fed(ordered: Log) -> dict[date, float]:
 
 def _planned(grid: _Grid, plan: FuturePlan) -> None:
     n, arrays = grid.n, grid.arrays
+    if plan.temp_c is not None:
+        arrays["temp"][:] = plan.temp_c
     for at, share in plan.changes:
         k = step_of(at, grid.start, grid.dt)
         if 0 <= k < n:

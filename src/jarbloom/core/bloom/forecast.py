@@ -36,7 +36,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 8
+VERSION = 9
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 HARMLESS_FOR_A_DAY = 2.0  # times a limit: what is told to be watched, not what harms within a day (judgement)
 CERTAIN = 0.90  # never more than this is called certain

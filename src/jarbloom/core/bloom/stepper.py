@@ -131,6 +131,8 @@ class _Run:
             s["a"], s["b"] = self.cap
             act(self.drv, k, s, par, self.happenings.get(k, ()))
             self.cap, self.hydrogen_ref = np.stack([s["a"], s["b"]]), 10.0 ** -s["ph_ref"]
+            if self.drv.keep_alkalinity:  # what was put right is kept up from there on
+                self.least_alk = np.maximum(self.least_alk, kept_alkalinity(s["alk"], self.drv.home[1]))
         block = min(int(days / BLOCK_DAYS), par.noise_a.shape[0] - 1)
         if block != self.block:
             self.block = block

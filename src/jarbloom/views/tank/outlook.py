@@ -53,6 +53,7 @@ class OutlookPage:
     record: str
     met: tuple[MetRow, ...]
     notes: tuple[str, ...]
+    sooner: bool  # whether anything could bring readiness forward
 
 
 def outlook_page(o: Outlook, key: str) -> OutlookPage:
@@ -73,6 +74,7 @@ def outlook_page(o: Outlook, key: str) -> OutlookPage:
         record_words(o.track),
         tuple(met_row(m) for m in reversed(o.track.met))[:12],
         notes_for(s),
+        s.tank.filled and not s.living and not s.school.fish_in and s.forecast.readiness.already < 0.5,
     )
 
 
@@ -149,7 +151,7 @@ def _why(s: Situation) -> list[str]:
         )
     elif r.already < 0.5:
         found.append("No single test of the next seven days would narrow the date much; keep to the rhythm.")
-    found.append("It assumes that the school goes on, and that KH is mended when half of it is gone.")
+    found.append("It assumes that the school goes on, and that KH is kept up from half of it on.")
     return found
 
 

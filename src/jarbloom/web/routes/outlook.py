@@ -10,12 +10,13 @@ from fastapi.responses import HTMLResponse
 
 from jarbloom.core.advice.outlook import Asked
 from jarbloom.deeds import look
-from jarbloom.deeds.outlook import MOST, see_outlook
+from jarbloom.deeds.outlook import MOST, see_levers, see_outlook
 from jarbloom.formats.forecast_csv import forecast_csv
 from jarbloom.views.drawn.fan import BY_KEY, QUANTITIES, fan
+from jarbloom.views.tank.levers import lever_rows
 from jarbloom.views.tank.outlook import outlook_page
 from jarbloom.web.deps import AtDesk
-from jarbloom.web.render import page, picture
+from jarbloom.web.render import fragment, page, picture
 
 router = APIRouter(prefix="/tanks/{slug}/outlook")
 
@@ -45,6 +46,12 @@ def outlook(
         query="&" + urlencode(kept) if kept else "",
         here="outlook",
     )
+
+
+@router.get("/sooner")
+def sooner(desk: AtDesk, slug: str) -> HTMLResponse:
+    seen, found = see_levers(desk, slug)
+    return fragment(desk, "parts/sooner.html", rows=lever_rows(found, seen.situation))
 
 
 @router.get("/chart.svg")
