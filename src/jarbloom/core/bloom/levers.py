@@ -34,7 +34,7 @@ HALF = 0.5  # of the water, where nitrite stalls itself
 
 @dataclass(frozen=True)
 class Lever:
-    """One thing done from now on. `amount` in the unit of its key: warm deg C, more and less mg N/L a dose, alkalinity
+    """One thing done from now on. `amount` in the unit of its key: warm deg C, more, less and fed mg N/L a dose, alkalinity
     g of bicarbonate, borrowed % of a filter, change share. `sooner`: days that the day of readiness comes forward,
     10th, 50th and 90th percentile over the members (below zero: later). A member that is not ready within the horizon
     counts with the horizon's end; `in_time`: share that is ready within it, without and with the lever."""
@@ -79,6 +79,8 @@ def _open(ensemble: Ensemble) -> Iterator[tuple[str, float, FuturePlan]]:
     if usual.redose_mg_n_l:
         yield "more", 2 * usual.redose_mg_n_l, replace(usual, redose_mg_n_l=2 * usual.redose_mg_n_l)
         yield "less", usual.redose_mg_n_l / 2, replace(usual, redose_mg_n_l=usual.redose_mg_n_l / 2)
+    else:
+        yield "fed", tank.target_mg_n_l / 2, replace(usual, redose_mg_n_l=tank.target_mg_n_l / 2)
     lacking = CYCLE_DKH * MEQ_PER_DKH - float(np.median(ensemble.past.end.alk))
     if lacking > 0.5 * MEQ_PER_DKH:
         grams = lacking * volume * BICARBONATE_MG_MEQ / 1000

@@ -24,6 +24,8 @@ MIND = {
     "come. Warm water holds less oxygen: keep the surface moving. Unplug the heater before it is touched.",
     "more": "Spends alkalinity twice as fast, and nitrite that climbs too high stalls its own half of the bloom.",
     "less": "Spends less alkalinity, and raises a smaller bloom: the batch has to be smaller too.",
+    "fed": "What rots gives less by the week, and a bloom that is not fed shrinks. Not where life on the rock is to be "
+    "kept: ammonia harms it.",
     "alkalinity": "Dissolved first, in two or three portions over the day; KH and pH read the next day.",
     "borrowed": "From a tank that has been healthy for months: whatever lives in it comes along. Kept wet, moved "
     "within the hour, never under the tap.",
@@ -41,6 +43,8 @@ def _act(x: Lever, s: Situation) -> str:
             return f"Keep it at {s.units.temp(x.amount)} until it is ready"
         case "more" | "less":
             return f"Dose {figure(x.amount, 2)}{NBSP}mg/L each time instead of {figure(s.tank.target_mg_n_l, 2)}"
+        case "fed":
+            return f"Dose {figure(x.amount, 2)}{NBSP}mg/L of ammonia as N whenever it reads zero"
         case "alkalinity":
             return f"{figure(x.amount, 2)}{NBSP}g of sodium bicarbonate today"
         case "borrowed":
