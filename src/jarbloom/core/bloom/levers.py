@@ -34,10 +34,13 @@ HALF = 0.5  # of the water, where nitrite stalls itself
 
 @dataclass(frozen=True)
 class Lever:
-    """One thing done from now on. `amount` in the unit of its key: warm deg C, more, less and fed mg N/L a dose,
-    alkalinity g of bicarbonate, borrowed % of a filter, change share. `sooner`: days that the day of readiness comes forward,
-    10th, 50th and 90th percentile over the members (below zero: later). A member that is not ready within the horizon
-    counts with the horizon's end; `in_time`: share that is ready within it, without and with the lever."""
+    """One thing done from now on.
+
+    `amount` in the unit of its key: warm deg C, more, less and fed mg N/L a dose, alkalinity g of bicarbonate,
+    borrowed % of a filter, change share. `sooner`: days that the day of readiness comes forward, 10th, 50th and 90th
+    percentile over the members (below zero: later); a member that is not ready within the horizon counts with the
+    horizon's end. `in_time`: share that is ready within it, without and with the lever.
+    """
 
     key: str
     amount: float
