@@ -7,6 +7,7 @@ import shutil
 import signal
 import socket
 import sys
+from contextlib import closing
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated, NoReturn
@@ -26,8 +27,10 @@ from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
 from jarbloom.settings import HELP, MEMBERS, Settings, local_zone
-from jarbloom.store import db, journal, preferences, tanks
+from jarbloom.store import backups, copies, db, journal, preferences, tanks
 from jarbloom.store.folder import held, owner_of
+from jarbloom.store.restore import rescue as save_what_is_readable
+from jarbloom.store.restore import restore as put_back
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
 PORT = 8112
@@ -231,11 +234,12 @@ def import_(bundle: Path, data: Data = None) -> None:
 
 @app.command()
 def backup(to: Annotated[Path | None, typer.Argument(help="file to write")] = None, data: Data = None) -> None:
-    """Copy the database while the program may run."""
+    """Copy the database, as it is and of whatever version, while the program may run."""
     folder = data_folder(data)
-    desk = _desk(folder)
-    target = to or folder / "backups" / f"jarbloom-{desk.now:%Y%m%d-%H%M%S}.db"
-    db.backup(desk.conn, target)
+    conn, _ = db.read_store(folder)
+    target = to or folder / backups.FOLDER / f"jarbloom-{datetime.now():%Y%m%d-%H%M%S}.db"
+    with closing(conn):
+        copies.backup(conn, target)
     print(
         f"Copied to {target} ({target.stat().st_size // 1024} kB; "
         f"{shutil.disk_usage(target.parent).free // 2**20} MB free)."
@@ -244,19 +248,52 @@ def backup(to: Annotated[Path | None, typer.Argument(help="file to write")] = No
 
 @app.command()
 def check(data: Data = None) -> None:
-    """Check the database and read every entry; exits with 1 when something is wrong."""
-    desk = _desk(data_folder(data))
-    found = db.check(desk.conn)
-    count = 0
-    for kept in tanks.all_tanks(desk.conn):
-        whole = journal.entries(desk.conn, kept.id, live_only=False)
-        count += len(whole)
-        found += [f"{kept.name}, entry {e.id}: {e.body.problem}" for e in whole if isinstance(e.body, Damaged)]
+    """Check the database and read every entry, changing nothing; exits with 1 when something is wrong."""
+    folder = data_folder(data)
+    conn, version = db.read_store(folder)
+    with closing(conn):
+        db.refuse_newer(version)
+        found = db.check(conn)
+        told = ""
+        if version != db.newest_version():
+            told = f"It is of version {version}; a start of the program brings it to {db.newest_version()}. "
+        elif not found:
+            count = 0
+            for kept in tanks.all_tanks(conn, shelved=True):
+                whole = journal.entries(conn, kept.id, live_only=False)
+                count += len(whole)
+                found += [f"{kept.name}, entry {e.id}: {e.body.problem}" for e in whole if isinstance(e.body, Damaged)]
+            told = f"{count} entries read, "
     for line in found:
         print(line)
-    print(f"{count} entries read, {len(found)} problem{'s' if len(found) != 1 else ''}.")
+    print(f"{told}{len(found)} problem{'s' if len(found) != 1 else ''}.")
     if found:
+        last = backups.copies_in(folder / backups.FOLDER)[:1]
+        whole_copy = f"The last whole copy is {last[0].file}. " if last else ""
+        print(f"{whole_copy}What can still be read goes into a new file with: jarbloom rescue FILE")
         raise typer.Exit(1)
+
+
+@app.command()
+def restore(file: Path, data: Data = None) -> None:
+    """Put a backup in the place of the database. The present one is put aside, not deleted."""
+    folder = data_folder(data)
+    with held(folder, "jarbloom restore"):
+        there, aside = put_back(folder, file, datetime.now())
+    print(f"{file} is in place: {there.words}.")
+    if aside is not None:
+        print(f"What was there before lies in {aside}.")
+
+
+@app.command()
+def rescue(to: Path, data: Data = None) -> None:
+    """Write what can still be read of a damaged database into a new file, which `restore` then puts in place."""
+    saved = save_what_is_readable(data_folder(data), to)
+    for table in saved:
+        if table.gaps:
+            print(f"{table.table}: {table.rows} rows, {table.gaps} places could not be read")
+    lost = sum(table.gaps for table in saved)
+    print(f"{sum(table.rows for table in saved)} rows written to {to}, {lost or 'no'} places could not be read.")
 
 
 @app.command()

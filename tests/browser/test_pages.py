@@ -13,7 +13,8 @@ from tests.browser.base import DESK, PHONE, InBrowser
 from tests.make import FEW, NOW, REFERENCE, ZONE
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf-8")
-PAGES = ["/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences", "/schedule", "/waters",
+PAGES = ["/", "/data", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences", "/schedule",
+         "/waters",
          "/waters/0", "/instruments/0",
          "/tanks/sunroom-112/log/new/test",
          "/tanks/sunroom-112/log/new/observation",
@@ -32,7 +33,7 @@ LOOKED_AT = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-
              "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25", "/tanks/hall-96/log", "/start/trouble",
              "/tanks/hall-96/settings", "/tanks/landing-60/setup/volume", "/tanks/landing-60/setup/equipment",
              "/tanks/landing-60/setup/water", "/tanks/sunroom-112/setup/school", "/tanks/desk-28/setup/fill",
-             "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters",
+             "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters", "/data",
              "/tanks/hall-96/animals/book", "/tanks/sunroom-112/arrival", "/species/new"}  # fmt: skip
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 

@@ -13,7 +13,8 @@ from pathlib import Path
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import StoreError
-from jarbloom.store import db, journal, preferences, tanks
+from jarbloom.store import copies, db, journal, preferences, tanks
+from jarbloom.store.copies import backup
 from jarbloom.store.folder import held, owner_of
 from jarbloom.store.preferences import Preferences
 from tests.make import FEW, NOW, REFERENCE, ZONE, WithDesk, tank
@@ -142,17 +143,17 @@ class Copies(WithDesk):
     def test_one_that_fails_leaves_nothing(self) -> None:
         tanks.add(self.conn, tank(), NOW)
         to = self.folder / "b" / "copy.db"
-        rows = db._rows
+        rows = copies._rows
 
         def one_more(conn: sqlite3.Connection, table: str) -> int:
             return rows(conn, table) + (conn is self.conn)
 
-        with unittest.mock.patch.object(db, "_rows", one_more), self.assertRaisesRegex(StoreError, "missing"):
-            db.backup(self.conn, to)
+        with unittest.mock.patch.object(copies, "_rows", one_more), self.assertRaisesRegex(StoreError, "missing"):
+            backup(self.conn, to)
         self.assertEqual(list(to.parent.iterdir()), [])
         (self.folder / "file").write_text("x")
         with self.assertRaises(StoreError):
-            db.backup(self.conn, self.folder / "file" / "copy.db")
+            backup(self.conn, self.folder / "file" / "copy.db")
         self.assertEqual((self.folder / "file").read_text(), "x")
 
     def test_the_mark_of_a_fresh_file(self) -> None:
@@ -168,7 +169,7 @@ class Copies(WithDesk):
     def test_preferences_come_along(self) -> None:
         preferences.save(self.conn, "zone", ZONE)
         to = self.folder / "copy.db"
-        db.backup(self.conn, to)
+        backup(self.conn, to)
         copy = db.connect(to)
         self.addCleanup(copy.close)
         self.assertEqual(preferences.load(copy, "UTC").zone, ZONE)

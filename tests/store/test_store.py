@@ -10,6 +10,7 @@ from pathlib import Path
 
 from jarbloom.errors import NotFound, Refused, StoreError
 from jarbloom.store import batches, db, journal, preferences, tanks
+from jarbloom.store.copies import backup
 from tests.make import NOW, WithDesk, entry, tank, test_entry
 
 
@@ -92,12 +93,12 @@ class Database(WithDesk):
     def test_backup_is_whole_and_writes_over_nothing(self) -> None:
         tanks.add(self.conn, tank(), NOW)
         to = self.folder / "b" / "copy.db"
-        db.backup(self.conn, to)
+        backup(self.conn, to)
         copy = db.connect(to)
         self.addCleanup(copy.close)
         self.assertEqual([t.name for t in tanks.all_tanks(copy)], ["Sunroom 112"])
         with self.assertRaises(StoreError):
-            db.backup(self.conn, to)
+            backup(self.conn, to)
 
     def test_a_file_that_is_no_database_is_told(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -5,6 +5,7 @@ import html
 import io
 import re
 import unittest
+import zipfile
 from xml.etree import ElementTree
 
 from starlette.testclient import TestClient
@@ -598,6 +599,47 @@ class Empty(unittest.TestCase):
             page = http.get("/").text
             for said in ("Fish are in and something is wrong", "cycling for some days", "A dry tank"):
                 self.assertIn(said, page)
+
+
+class DataPage(Web):
+    def test_a_copy_is_made_shown_and_taken_along(self) -> None:
+        self.assertIn("No backup yet", self.get("/data").text)
+        self.assertEqual(self.post("/data/backup", {}).status_code, 303)
+        page = self.get("/data").text
+        self.assertIn("The last backup is of today", page)
+        day = NOW.date().isoformat()
+        self.assertTrue(self.get(f"/data/backups/{day}").content.startswith(b"SQLite format 3"))
+        for there_is_none in ("2020-01-01", "..%2Fjarbloom.db", "x"):
+            self.assertEqual(self.get(f"/data/backups/{there_is_none}").status_code, 404)
+
+    def test_a_second_folder_that_cannot_be_stays_as_typed_with_its_reason(self) -> None:
+        told = self.post("/data/second", {"backup_to": "over/there"})
+        self.assertEqual(told.status_code, 422)
+        self.assertIn('value="over/there"', told.text)
+        self.assertIn("The whole path", told.text)
+
+    def test_out_and_in_again_beside_what_is_there(self) -> None:
+        whole = self.get("/data/house.zip").content
+        names = self.get("/").text.count('<h2 id="t')
+        told = self.http.post("/data/import", files={"bundle": ("house.zip", whole)}, follow_redirects=False)
+        self.assertEqual(told.status_code, 303)
+        self.assertEqual(self.get("/").text.count('<h2 id="t'), 2 * names)
+        one = self.get("/data/tanks/sunroom-112.zip").content
+        told = self.http.post("/data/import", files={"bundle": ("one.zip", one)}, follow_redirects=False)
+        self.assertRegex(told.headers["location"], "/tanks/sunroom-112-3$")
+
+    def test_a_file_that_is_no_bundle_gets_a_sentence_at_its_field(self) -> None:
+        bomb = io.BytesIO()
+        with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("tank.json", "{}")
+            archive.writestr("log.csv", b"0" * 250_000_000)
+        for name, content in (("a.zip", b"hello"), ("../../x.zip", b"PK"), ("b.zip", bomb.getvalue())):
+            with self.subTest(name=name):
+                told = self.http.post("/data/import", files={"bundle": (name, content)})
+                self.assertEqual(told.status_code, 422)
+                self.assertIn('id="e-bundle"', told.text)
+        self.assertIn("too large", told.text)
+        self.assertIn("Which file?", self.post("/data/import", {}).text)
 
 
 class Damaged(Web):

@@ -25,9 +25,10 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import days_of
-from jarbloom.formats.bundle import Bundle, read_bundle, write
+from jarbloom.formats.bundle import Bundle, read_bundle, write, zipped
+from jarbloom.formats.house_zip import House, house_zip, is_house, read_house
 from jarbloom.formats.what_if import read_what_ifs
-from jarbloom.store import batches, journal, own_species, tanks
+from jarbloom.store import batches, house, journal, own_species, tanks
 from jarbloom.store.db import transaction
 from jarbloom.units import Units
 
@@ -36,11 +37,27 @@ NOON = time(12)
 
 def export(desk: Desk, slug: str, to: Path) -> None:
     """Everything of a tank: settings, plan, and the whole journal with its struck entries."""
-    tank = tanks.tank(desk.conn, slug)
+    write(bundle_of(desk, tanks.tank(desk.conn, slug)), to)
+
+
+def bundle_of(desk: Desk, tank: Tank) -> Bundle:
     live = desk.log(tank.id)
     whole = journal.entries(desk.conn, tank.id, live_only=False, zone=desk.preferences.tz)
     plan = tuple(batches.batches(desk.conn, tank.id, live))
-    write(Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan), desk.preferences.zone), to)
+    return Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan), desk.preferences.zone)
+
+
+def export_zip(desk: Desk, slug: str) -> bytes:
+    """The same as the bytes of a zip."""
+    return zipped(bundle_of(desk, tanks.tank(desk.conn, slug)))
+
+
+def export_house(desk: Desk) -> bytes:
+    """Every tank, those on the shelf too, with waters and instruments, as a zip. Secrets do not leave the house."""
+    shelved = {slug for _, slug, _ in tanks.archived(desk.conn)}
+    bundles = {t.slug: (bundle_of(desk, t), t.slug in shelved) for t in tanks.all_tanks(desk.conn, shelved=True)}
+    things = House((), tuple(house.waters(desk.conn)), tuple(house.instruments(desk.conn)))
+    return house_zip(bundles, things, desk.now)
 
 
 def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> dict[str, dict[str, str]]:
@@ -52,7 +69,34 @@ def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> d
 
 def bring_in(desk: Desk, path: Path) -> Tank:
     """A bundle as a new tank. One transaction; states and corrections are kept."""
-    bundle = read_bundle(path, desk.reference, desk.now)
+    return _take(desk, read_bundle(path, desk.reference, desk.now))
+
+
+def bring_in_any(desk: Desk, path: Path) -> list[Tank]:
+    """The tank of a bundle, or all tanks, waters and instruments of a house, in one transaction: all or nothing. What
+    is on record here under the same name and says the same is not taken twice."""
+    if not is_house(path):
+        return [bring_in(desk, path)]
+    found = read_house(path, desk.reference, desk.now)
+    with transaction(desk.conn):
+        made = []
+        for bundle, shelved in found.tanks:
+            tank = _take(desk, bundle)
+            made.append(tank)
+            if shelved:
+                tanks.archive(desk.conn, tank.id, desk.now)
+        here = [replace(w, id=0) for w in house.waters(desk.conn)]
+        for water in found.waters:
+            if water not in here:
+                house.save_water(desk.conn, water, desk.now)
+        known = [replace(i, id=0) for i in house.instruments(desk.conn)]
+        for one in found.instruments:
+            if one not in known:
+                house.save_instrument(desk.conn, one, desk.now)
+    return made
+
+
+def _take(desk: Desk, bundle: Bundle) -> Tank:
     with transaction(desk.conn):
         key_here = _take_own(desk, bundle)
         tank = tanks.add(desk.conn, bundle.tank, desk.now)

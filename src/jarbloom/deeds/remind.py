@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import TankSeen
-from jarbloom.deeds import look
+from jarbloom.deeds import back_up, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.schedule import told_of
 from jarbloom.devices.mailer import Mail, Mailer, SmtpMailer, Unsure
@@ -45,18 +45,19 @@ def keep_mail(desk: Desk, typed: dict[str, str]) -> None:
         reminders.save_mail_settings(desk.conn, found)
 
 
-def mail_text(seen: Sequence[TankSeen], now: datetime) -> tuple[str, str] | None:
-    """(subject, body) of today's reminder; None when nothing is due."""
+def mail_text(seen: Sequence[TankSeen], now: datetime, missed: str = "") -> tuple[str, str] | None:
+    """(subject, body) of today's reminder; None when nothing is due. `missed`: what the house itself lacks, a backup
+    say."""
     today = [(x, [j for j in x.jobs if j.due.date() <= now.date()]) for x in seen]
     today = [(x, jobs) for x, jobs in today if jobs]
     if not today:
-        return None
+        return ("The backup is missed", f"{missed} The page Data and backups says more.\n") if missed else None
     n = sum(len(jobs) for _, jobs in today)
     urgent = [x.tank.name for x, jobs in today if any(j.urgent for j in jobs)]
     subject = f"{n} job{'s' if n != 1 else ''} on {len(today)} tank{'s' if len(today) != 1 else ''}"
     if urgent:
         subject = f"{' and '.join(urgent)} now: {subject}"
-    lines = []
+    lines = [f"The house: {missed}", ""] if missed else []
     for x, jobs in today:
         lines += [f"{x.tank.name}: {x.verdict.sentence}", *(f"  - {j.title} ({j.due_text})" for j in jobs)]
         lines += [*(f"  {name}: {when}" for name, when, _ in told_of(x).batches), ""]
@@ -76,7 +77,7 @@ def remind(desk: Desk, mailer: Mailer | None = None) -> Reminder | None:
     day, before = desk.now.date(), reminders.reminder(desk.conn, desk.now.date())
     if before is not None and not _again(before, desk.now):
         return before
-    text = mail_text(look.see_bench(desk), desk.now)
+    text = mail_text(look.see_bench(desk), desk.now, back_up.missed(desk))
     if text is None:
         kept = Reminder(day, "nothing", "", "", 0, desk.now, None, "")
         _keep(desk, kept)

@@ -11,7 +11,7 @@ from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.advice.standing import answers
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import look
+from jarbloom.deeds import back_up, look
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.calendar import Appointment, calendar
@@ -66,6 +66,7 @@ class Schedule:
     secret: str | None
     mail: dict[str, str]
     sent: tuple[Reminder, ...]
+    missed: str
 
 
 def see_schedule(desk: Desk) -> Schedule:
@@ -87,6 +88,7 @@ def see_schedule(desk: Desk) -> Schedule:
         reminders.calendar_secret(desk.conn),
         reminders.mail_settings(desk.conn),
         tuple(reminders.reminders(desk.conn)),
+        back_up.missed(desk),
     )
 
 

@@ -10,7 +10,8 @@ import csv
 import io
 import json
 import zipfile
-from collections.abc import Iterable, Iterator, Mapping
+import zlib
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from datetime import date, datetime
 from pathlib import Path
@@ -57,6 +58,8 @@ COLUMNS = (
 )  # fmt: skip
 MAX_BYTES = 200_000_000
 MAX_ROWS = 500_000
+MAX_FILES = 2_000
+NAMES = ("tank.json", "log.csv")
 STATES = ("live", "superseded", "void")
 EARLIEST, LATEST = 1970, 2200  # years that a moment may lie in at all
 
@@ -158,21 +161,31 @@ def log_csv(entries: Iterable[Entry]) -> str:
     return out.getvalue()
 
 
+def files_of(bundle: Bundle) -> dict[str, str]:
+    """The two files of a bundle by name."""
+    return {
+        "tank.json": tank_json(bundle.tank, bundle.batches, bundle.own, bundle.zone),
+        "log.csv": log_csv(bundle.entries),
+    }
+
+
+def zipped(bundle: Bundle) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, text in files_of(bundle).items():
+            archive.writestr(name, text)
+    return out.getvalue()
+
+
 def write(bundle: Bundle, to: Path) -> None:
     """To a folder, or to a zip when the name ends in .zip. Never writes over anything."""
     if to.exists():
         raise BadBundle(f"{to} is there already; an export never writes over anything.")
-    files = {
-        "tank.json": tank_json(bundle.tank, bundle.batches, bundle.own, bundle.zone),
-        "log.csv": log_csv(bundle.entries),
-    }
     if to.suffix == ".zip":
-        with zipfile.ZipFile(to, "x", zipfile.ZIP_DEFLATED) as archive:
-            for name, text in files.items():
-                archive.writestr(name, text)
+        to.write_bytes(zipped(bundle))
         return
     to.mkdir(parents=True)
-    for name, text in files.items():
+    for name, text in files_of(bundle).items():
         (to / name).write_text(text, "utf-8")
 
 
@@ -182,22 +195,44 @@ def write(bundle: Bundle, to: Path) -> None:
 def _open(path: Path) -> dict[str, str]:
     if not path.exists():
         raise BadBundle(f"{path} is not there.")
-    names = ("tank.json", "log.csv")
+    if not path.is_dir():
+        return unpacked(path, NAMES)
+    missing = [n for n in NAMES if not (path / n).is_file()]
+    if missing:
+        raise BadBundle(f"{path} holds no {' and no '.join(missing)}.")
+    if sum((path / n).stat().st_size for n in NAMES) > MAX_BYTES:
+        raise BadBundle(f"{path.name} is too large.")
     try:
-        if path.is_dir():
-            missing = [n for n in names if not (path / n).is_file()]
-            if missing:
-                raise BadBundle(f"{path} holds no {' and no '.join(missing)}.")
-            return {n: (path / n).read_text("utf-8-sig") for n in names}
+        return {n: (path / n).read_text("utf-8-sig") for n in NAMES}
+    except (UnicodeDecodeError, OSError) as problem:
+        raise BadBundle(f"{path.name} cannot be read as a bundle: {problem}.") from None
+
+
+def unpacked(path: Path, wanted: Sequence[str] | None = None) -> dict[str, str]:
+    """Text files of a zip by name: those `wanted`, wherever in it they lie, or all by their whole names.
+
+    What an archive says of its sizes is not believed: bytes are counted as they come out. Raises BadBundle.
+    """
+    try:
         with zipfile.ZipFile(path) as archive:
-            inside = {Path(i.filename).name: i for i in archive.infolist()}
-            missing = [n for n in names if n not in inside]
+            infos = [i for i in archive.infolist() if not i.is_dir()]
+            if len(infos) > MAX_FILES:
+                raise BadBundle(f"{path.name} holds more than {MAX_FILES:,} files.")
+            inside = {i.filename if wanted is None else Path(i.filename).name: i for i in infos}
+            missing = [n for n in wanted or () if n not in inside]
             if missing:
                 raise BadBundle(f"{path.name} holds no {' and no '.join(missing)}.")
-            if sum(inside[n].file_size for n in names) > MAX_BYTES:
-                raise BadBundle(f"{path.name} is too large when unpacked.")
-            return {n: archive.read(inside[n]).decode("utf-8-sig") for n in names}
-    except (zipfile.BadZipFile, UnicodeDecodeError, OSError) as problem:
+            found, left = {}, MAX_BYTES
+            for name in inside if wanted is None else wanted:
+                with archive.open(inside[name]) as packed:
+                    raw = packed.read(left + 1)
+                left -= len(raw)
+                if left < 0:
+                    raise BadBundle(f"{path.name} is too large when unpacked.")
+                found[name] = raw.decode("utf-8-sig")
+            return found
+    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, UnicodeDecodeError,
+            OSError) as problem:  # fmt: skip
         raise BadBundle(f"{path.name} cannot be read as a bundle: {problem}.") from None
 
 
@@ -206,7 +241,11 @@ def read_bundle(path: Path, reference: Reference, now: datetime | None = None) -
 
     Raises BadBundle naming file, row and what is wrong.
     """
-    files = _open(path)
+    return bundle_from(_open(path), reference, now)
+
+
+def bundle_from(files: Mapping[str, str], reference: Reference, now: datetime | None = None) -> Bundle:
+    """A bundle from the texts of its two files. Raises BadBundle naming file, row and what is wrong."""
     try:
         told = TankFile.model_validate_json(files["tank.json"])
         tank = from_spec(told.tank)

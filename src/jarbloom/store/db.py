@@ -1,26 +1,33 @@
-"""The database: opening, transactions, migrations, checks and copies."""
+"""The database: opening, transactions, migrations and checks. Copies of it are made in copies.py."""
 
 from __future__ import annotations
 
+import os
 import re
 import sqlite3
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
 from jarbloom.errors import StoreError
+from jarbloom.store.copies import PRIVATE_FILE, backup
 
 FILE_NAME = "jarbloom.db"
 BACKUPS = "backups"
 BUSY_MS = 5000
+PRIVATE_FOLDER = 0o700
 
 
-def connect(path: Path | str) -> sqlite3.Connection:
-    """An open connection with our settings. One a request; it may be used on another thread, never on two at once."""
+def connect(path: Path | str, there: bool = False) -> sqlite3.Connection:
+    """An open connection with our settings. One a request; it may be used on another thread, never on two at once.
+
+    `there`: the file has to be there already; a missing one is never made anew.
+    """
     try:
-        conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000)
+        where = f"{Path(path).absolute().as_uri()}?mode=rw" if there else path
+        conn = sqlite3.connect(where, isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000, uri=there)
         conn.row_factory = sqlite3.Row
         conn.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
         _write_ahead(conn)
@@ -82,8 +89,7 @@ def migrate(conn: sqlite3.Connection, backups: Path | None = None, owner: str = 
         return newest
     with transaction(conn):
         version = _version(conn)  # read again: another program may have been here meanwhile
-        if version > newest:
-            raise StoreError(f"This database is of a newer version ({version}) than this program knows ({newest}).")
+        refuse_newer(version)
         if 0 < version < newest and backups is not None:
             _copy_before(conn, version, backups)
         for number, script in scripts:
@@ -128,12 +134,13 @@ def _copy_before(conn: sqlite3.Connection, version: int, backups: Path) -> None:
 
 
 def open_store(folder: Path, owner: str = "own") -> Path:
-    """Make the folder and an up-to-date database in it; returns the database's path."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as problem:
-        raise StoreError(f"The folder {folder} cannot be made: {problem.strerror}.") from problem
+    """Make the folder and an up-to-date database in it, for nobody else to read; returns the database's path."""
     path = folder / FILE_NAME
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=PRIVATE_FOLDER)
+        make_private(path)
+    except OSError as problem:
+        raise StoreError(f"The folder {folder} cannot be used: {problem.strerror}.") from problem
     conn = connect(path)
     try:
         migrate(conn, folder / BACKUPS, owner)
@@ -142,9 +149,70 @@ def open_store(folder: Path, owner: str = "own") -> Path:
     return path
 
 
+def file_id(path: Path) -> tuple[int, int]:
+    """What tells this very file from another that lies under the same name later."""
+    told = path.stat()
+    return told.st_dev, told.st_ino
+
+
+def open_same(path: Path, known: tuple[int, int]) -> sqlite3.Connection:
+    """A connection to the file that was there at the start. Raises StoreError when it is gone, or is another one: what
+    is written to a deleted file is lost, and an empty one must not take its place unseen."""
+    try:
+        same = file_id(path) == known
+    except OSError:
+        raise StoreError(
+            f"The database {path} is gone from under the running program. Stop the program, put the file (or a backup) "
+            "back, and start again. Nothing can be saved until then."
+        ) from None
+    if not same:
+        raise StoreError(
+            f"Another file lies at {path} than when the program started. Stop the program and start it again."
+        )
+    return connect(path, there=True)
+
+
+def make_private(path: Path) -> None:
+    """The file, made when it is not there, is its owner's alone; SQLite gives the files beside it the same rights.
+    One that belongs to somebody else stays as it is."""
+    os.close(os.open(path, os.O_CREAT | os.O_RDONLY, PRIVATE_FILE))
+    if path.stat().st_uid == os.getuid():
+        path.chmod(PRIVATE_FILE)
+
+
+def read_store(folder: Path) -> tuple[sqlite3.Connection, int]:
+    """(a connection that only reads, the version of the file): nothing is made, nothing is brought up to date."""
+    path = folder / FILE_NAME
+    if not path.is_file():
+        raise StoreError(f"There is no database in {folder}.")
+    try:
+        conn = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=BUSY_MS / 1000)
+        conn.row_factory = sqlite3.Row
+        return conn, _version(conn)
+    except sqlite3.Error as problem:
+        raise StoreError(f"The database in {folder} cannot be read: {problem}.") from problem
+
+
+def refuse_newer(version: int) -> None:
+    """Raises StoreError for a file of a newer program."""
+    if version > newest_version():
+        raise StoreError(
+            f"This database is of a newer version ({version}) than this program knows ({newest_version()})."
+        )
+
+
+def newest_version() -> int:
+    return migrations()[-1][0]
+
+
 def check(conn: sqlite3.Connection) -> list[str]:
     """What is wrong with the file, in words; empty when nothing is."""
-    found = [row[0] for row in conn.execute("PRAGMA integrity_check") if row[0] != "ok"]
+    try:
+        found = [row[0] for row in conn.execute("PRAGMA integrity_check") if row[0] != "ok"]
+    except sqlite3.DatabaseError as problem:
+        return [f"the file cannot be read whole: {problem}"]
+    if found:
+        return found
     found += [
         f"{row[0]} row {row[1]} points at a missing row of {row[2]}" for row in conn.execute("PRAGMA foreign_key_check")
     ]
@@ -155,48 +223,3 @@ def check(conn: sqlite3.Connection) -> list[str]:
         )
     ]
     return found
-
-
-def backup(conn: sqlite3.Connection, to: Path) -> None:
-    """A whole copy while the program runs (SQLite's online backup), proven before it gets its name.
-
-    Refuses to write over a file. Raises StoreError, and leaves nothing behind, when the copy fails.
-    """
-    if to.exists():
-        raise StoreError(f"{to} is there already; a backup never writes over a file.")
-    part = to.with_name(f"{to.name}.part")
-    try:
-        to.parent.mkdir(parents=True, exist_ok=True)
-        part.unlink(missing_ok=True)
-        least = {table: _rows(conn, table) for table in NEVER_DELETED}
-        copy = sqlite3.connect(part)
-        try:
-            conn.backup(copy)
-            # A copy in one file: no log beside it that could be left behind.
-            copy.execute("PRAGMA journal_mode = DELETE")
-            _prove(copy, least)
-        finally:
-            copy.close()
-        part.replace(to)
-    except (OSError, sqlite3.Error) as problem:
-        raise StoreError(f"The copy {to} could not be made: {problem}.") from problem
-    finally:
-        for left in (part, part.with_name(f"{part.name}-journal")):
-            if left.parent.is_dir():
-                left.unlink(missing_ok=True)
-
-
-NEVER_DELETED = ("entry", "mark", "tank")
-
-
-def _rows(conn: sqlite3.Connection, table: str) -> int:
-    return int(conn.execute(f"SELECT count(*) FROM {table}").fetchone()[0])
-
-
-def _prove(copy: sqlite3.Connection, least: Mapping[str, int]) -> None:
-    """Raises sqlite3.Error when the copy is not whole, or holds less than the original did when it was begun."""
-    if copy.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
-        raise sqlite3.DatabaseError("the copy is not whole")
-    for table, rows in least.items():
-        if _rows(copy, table) < rows:
-            raise sqlite3.DatabaseError(f"rows of {table} are missing in the copy")

@@ -15,6 +15,7 @@ HELP = {
     "who": "the name written beside entries; may stay empty",
     "theme": "light or evening",
     "keys": "single-key shortcuts: on or off",
+    "backup_to": "a second folder for the daily copies, as on another disk; empty: none",
     "free_days": "days of the week on which there is time for new animals, Monday is 0, as in '5 6'; empty: any",
 }
 
@@ -27,6 +28,7 @@ class Preferences:
     theme: str = "light"
     keys: str = "on"
     free_days: str = ""
+    backup_to: str = ""
 
     @property
     def units(self) -> Units:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from jarbloom.devices.mailer import MailServer
+from jarbloom.store.secret_file import folder_of, keep_secret, secret
 
 MAIL_HELP = {
     "mail_on": "send a reminder mail a day: on or off",
@@ -15,11 +16,12 @@ MAIL_HELP = {
     "mail_port": "its port",
     "mail_security": "none, starttls or tls",
     "mail_user": "user name, where the server asks for one",
-    "mail_password": "password; it is kept readable in the database on this machine",
+    "mail_password": "password; kept in secrets.json beside the database, or told in JARBLOOM_MAIL_PASSWORD",
     "mail_from": "sender’s address",
     "mail_to": "your address",
     "mail_hour": "from which hour of the day, 0 to 23",
 }
+PASSWORD = "mail_password"
 _DEFAULTS = {
     "mail_on": "off", "mail_host": "", "mail_port": "25", "mail_security": "none", "mail_user": "",
     "mail_password": "", "mail_from": "", "mail_to": "", "mail_hour": "8",
@@ -29,12 +31,26 @@ _DEFAULTS = {
 def mail_settings(conn: sqlite3.Connection) -> dict[str, str]:
     """Typed settings by key, with their defaults."""
     rows = conn.execute("SELECT key, value FROM preference WHERE key LIKE 'mail\\_%' ESCAPE '\\'")
-    return _DEFAULTS | {row["key"]: row["value"] for row in rows}
+    found = _DEFAULTS | {row["key"]: row["value"] for row in rows}
+    return found | {PASSWORD: secret(folder_of(conn), PASSWORD) or found[PASSWORD]}
 
 
 def save_mail_settings(conn: sqlite3.Connection, settings: dict[str, str]) -> None:
     for key, value in settings.items():
-        _set(conn, key, value)
+        if key != PASSWORD:
+            _set(conn, key, value)
+    keep_secret(folder_of(conn), PASSWORD, settings.get(PASSWORD, ""))
+    conn.execute("DELETE FROM preference WHERE key = :key", {"key": PASSWORD})
+
+
+def move_secret_out(conn: sqlite3.Connection) -> None:
+    """An earlier version kept the password in the database: into its own file with it."""
+    row = conn.execute("SELECT value FROM preference WHERE key = :key", {"key": PASSWORD}).fetchone()
+    if row is None:
+        return
+    if not secret(folder_of(conn), PASSWORD):
+        keep_secret(folder_of(conn), PASSWORD, row["value"])
+    conn.execute("DELETE FROM preference WHERE key = :key", {"key": PASSWORD})
 
 
 def _set(conn: sqlite3.Connection, key: str, value: str) -> None:

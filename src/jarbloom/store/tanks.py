@@ -11,21 +11,22 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.errors import NotFound
 
-_NEWEST = """
+_ALL = """
     SELECT tank.id, tank.slug, revision.spec
     FROM tank
     JOIN tank_revision AS revision
       ON revision.id = (SELECT max(id) FROM tank_revision WHERE tank_id = tank.id)
-    WHERE tank.archived_at IS NULL
 """
+_NEWEST = _ALL + "WHERE tank.archived_at IS NULL"
 
 
 def _tank(row: sqlite3.Row) -> Tank:
     return from_spec(json.loads(row["spec"]), id=row["id"], slug=row["slug"])
 
 
-def all_tanks(conn: sqlite3.Connection) -> list[Tank]:
-    return [_tank(row) for row in conn.execute(_NEWEST + " ORDER BY tank.id")]
+def all_tanks(conn: sqlite3.Connection, shelved: bool = False) -> list[Tank]:
+    """Those on the bench; with those on the shelf when asked."""
+    return [_tank(row) for row in conn.execute((_ALL if shelved else _NEWEST) + " ORDER BY tank.id")]
 
 
 def tank(conn: sqlite3.Connection, slug: str) -> Tank:

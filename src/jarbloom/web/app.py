@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator, Awaitable, Callable
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, closing
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -13,7 +13,8 @@ from fastapi.staticfiles import StaticFiles
 
 from jarbloom.deeds.desk import reference
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
-from jarbloom.store.db import open_store
+from jarbloom.store.db import file_id, open_same, open_store, transaction
+from jarbloom.store.reminders import move_secret_out
 from jarbloom.web import errors
 from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
@@ -21,6 +22,7 @@ from jarbloom.web.routes import (
     arrival,
     bench,
     book,
+    data,
     house,
     log,
     outlook,
@@ -77,6 +79,9 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.forecasting = settings.forecasting
     app.state.path = open_store(settings.data)
+    app.state.file_id = file_id(app.state.path)
+    with closing(open_same(app.state.path, app.state.file_id)) as conn, transaction(conn):
+        move_secret_out(conn)
     app.state.zone = local_zone()
     app.state.reference = reference()
     errors.install(app)
@@ -97,6 +102,7 @@ def create_app(settings: Settings) -> FastAPI:
     for routes in (
         bench,
         house,
+        data,
         own_species,
         schedule,
         tank,
@@ -116,6 +122,9 @@ def create_app(settings: Settings) -> FastAPI:
 
     @app.get("/healthz")
     def healthz() -> PlainTextResponse:
+        """The database can be read; who watches the program sees it when not."""
+        with closing(open_same(app.state.path, app.state.file_id)) as conn:
+            conn.execute("SELECT count(*) FROM tank").fetchone()
         return PlainTextResponse("ok")
 
     return app

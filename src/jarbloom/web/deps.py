@@ -11,12 +11,12 @@ from fastapi import Depends, Request
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences
-from jarbloom.store.db import connect
+from jarbloom.store.db import open_same
 
 
 def desk(request: Request) -> Iterator[Desk]:
     state = request.app.state
-    conn = connect(state.path)
+    conn = open_same(state.path, state.file_id)
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))

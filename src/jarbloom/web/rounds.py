@@ -7,10 +7,10 @@ from threading import Event, Thread
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.deeds import plan_batches, probes, remind
+from jarbloom.deeds import back_up, plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
-from jarbloom.store.db import connect, transaction
+from jarbloom.store.db import open_same, transaction
 from jarbloom.store.probes import forget_old
 
 EVERY_S = 60.0
@@ -19,12 +19,13 @@ log = logging.getLogger(__name__)
 
 def one_round(state: Any) -> None:
     """Everything once. What fails is logged and does not keep the rest from being done."""
-    conn = connect(state.path)
+    conn = open_same(state.path, state.file_id)
     try:
         chosen = preferences.load(conn, state.zone)
         now = state.settings.clock(ZoneInfo(chosen.zone))
         desk = Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
-        for deed in (probes.poll, plan_batches.move_slipped, remind.remind, _tidy):
+        own = () if state.settings.demo else (back_up.daily,)
+        for deed in (*own, probes.poll, plan_batches.move_slipped, remind.remind, _tidy):
             try:
                 deed(desk)
             except Exception:

@@ -11,6 +11,10 @@ def bench() -> str:
     return "/"
 
 
+def data(what: str = "") -> str:
+    return f"/data/{what}" if what else "/data"
+
+
 def start(way: str) -> str:
     return f"/start/{way}"
 

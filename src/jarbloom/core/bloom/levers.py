@@ -25,7 +25,7 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.mixing import BICARBONATE_MG_MEQ
 
-WARM_C = 28.0  # what a tank without animals may be kept at while it cycles (docs/science.md, temperature)
+WARM_C = 28.0  # what a tank without animals may be kept at while it cycles (judgement)
 CYCLE_DKH = 4.0  # what the alkalinity of a cycle is comfortably brought to (judgement)
 BORROWED_SHARE = 25.0  # % of a running filter, as neighbours give it (judgement)
 LEAST_RISE = 0.05  # of the chance to be ready within the horizon

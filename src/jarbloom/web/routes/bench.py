@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import keep_tank, look, records
+from jarbloom.deeds import back_up, keep_tank, look, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house import bench as bench_view
@@ -37,7 +37,14 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
     if not seen:
         return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
     return page(
-        request, desk, "bench.html", 200, bench=bench_view.bench_page(seen, desk.reference), shelf=shelf, here="bench"
+        request,
+        desk,
+        "bench.html",
+        200,
+        bench=bench_view.bench_page(seen, desk.reference),
+        shelf=shelf,
+        missed=back_up.missed(desk),
+        here="bench",
     )
 
 

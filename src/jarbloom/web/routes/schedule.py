@@ -35,6 +35,7 @@ def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, s
         mail=typed if typed is not None else found.mail,
         mail_page=request.app.state.settings.mail_page,
         sent=found.sent,
+        missed=found.missed,
         help=records.mail_fields(),
         errors=errors or {},
         here="schedule",
