@@ -92,7 +92,7 @@ class OneAnswer(InBrowser):
         self.addCleanup(conn.close)
         chosen = replace(preferences.load(conn, ZONE), zone=ZONE)
         desk = Desk(conn, NOW, chosen, REFERENCE, FEW)
-        bench = look.see_bench(desk)
+        bench = look.see_bench(desk).seen
         mail = mail_text(bench, NOW)
         assert mail is not None
         page.goto("/schedule")

@@ -339,7 +339,7 @@ class Demo(WithDesk):
             conn = db.connect(folder / db.FILE_NAME)
             self.addCleanup(conn.close)
             desk = Desk(conn, NOW, self.desk.preferences, REFERENCE, FEW)
-            seen = {s.tank.name: s for s in look.see_bench(desk)}
+            seen = {s.tank.name: s for s in look.see_bench(desk).seen}
             self.assertEqual(set(seen), {"Sunroom 112", "Hall 96", "Desk 28", "Landing 60"})
             self.assertEqual(seen["Hall 96"].verdict.state, "act")
             self.assertEqual(seen["Sunroom 112"].verdict.state, "hold")

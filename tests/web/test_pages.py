@@ -3,8 +3,11 @@
 import csv
 import html
 import io
+import logging
 import re
+import sqlite3
 import unittest
+import unittest.mock
 import zipfile
 from xml.etree import ElementTree
 
@@ -640,6 +643,82 @@ class DataPage(Web):
                 self.assertIn('id="e-bundle"', told.text)
         self.assertIn("too large", told.text)
         self.assertIn("Which file?", self.post("/data/import", {}).text)
+
+
+class OneFails(Web):
+    """A tank whose record cannot be worked with fails alone, and aloud."""
+
+    def setUp(self) -> None:
+        self.conn = connect(self.app.state.settings.data / FILE_NAME)
+        self.addCleanup(self.conn.close)
+        here = tanks.tank(self.conn, "hall-96")
+        self.number = self.conn.execute(
+            """INSERT INTO tank_revision (tank_id, saved_at, name, spec)
+               VALUES (:tank, '2026-11-24', 'Hall 96', '{"length_cm": "long"}') RETURNING id""",
+            {"tank": here.id},
+        ).fetchone()["id"]
+        self.addCleanup(self.conn.execute, "DELETE FROM tank_revision WHERE id = ?", (self.number,))
+        logging.disable(logging.CRITICAL)
+        self.addCleanup(logging.disable, logging.NOTSET)
+
+    def test_bench_schedule_and_calendar_show_it_and_the_others(self) -> None:
+        bench = self.get("/").text
+        self.assertIn("Hall 96 cannot be looked at.", bench)
+        self.assertNotIn("Nothing is pressing", bench)
+        self.assertIn("Take it off the bench", bench)
+        self.assertIn('href="/tanks/sunroom-112"', bench)
+        self.assertIn("Hall 96 cannot be looked at.", self.get("/schedule").text)
+        self.assertIn("Hall 96 cannot be looked at", self.get("/schedule/jobs.ics").text.replace("\r\n ", ""))
+        self.assertEqual(self.get("/tanks/sunroom-112").status_code, 200)
+        self.assertEqual(self.get("/data").status_code, 200)
+
+    def test_its_own_page_fails_with_a_number_to_quote_under_all_headers(self) -> None:
+        told = self.get("/tanks/hall-96")
+        self.assertGreaterEqual(told.status_code, 400)
+        self.assertIn("default-src 'self'", told.headers["content-security-policy"])
+        with unittest.mock.patch("jarbloom.deeds.look.see", side_effect=ZeroDivisionError):
+            told = self.get("/tanks/sunroom-112")
+            self.assertEqual(told.status_code, 500)
+            self.assertRegex(told.text, "found as [0-9a-f]{6}")
+            self.assertIn("default-src 'self'", told.headers["content-security-policy"])
+        with unittest.mock.patch("jarbloom.deeds.log.log_line", side_effect=ZeroDivisionError):
+            told = self.post("/tanks/sunroom-112/log/line", {"line": "am 0.5 long thought"})
+            self.assertEqual(told.status_code, 500)
+            self.assertIn("am 0.5 long thought", told.text)
+
+    def test_it_can_be_taken_off_the_bench(self) -> None:
+        self.assertEqual(self.post("/tanks/hall-96/shelve", {}).status_code, 303)
+        self.assertNotIn("cannot be looked at", self.get("/").text)
+        self.conn.execute("UPDATE tank SET archived_at = NULL WHERE slug = 'hall-96'")
+
+    def test_a_full_disk_or_a_damaged_file_still_answers_in_words(self) -> None:
+        self.assertEqual(self.post("/tanks/hall-96/shelve", {}).status_code, 303)
+        self.addCleanup(self.conn.execute, "UPDATE tank SET archived_at = NULL WHERE slug = 'hall-96'")
+        full = sqlite3.OperationalError("database or disk is full")
+        with unittest.mock.patch("jarbloom.store.runs.keep", side_effect=full):
+            self.conn.execute("DELETE FROM forecast_run")
+            self.assertEqual(self.get("/").status_code, 200)  # looking needs no writing
+            self.assertEqual(self.get("/tanks/sunroom-112/outlook").status_code, 200)
+        self.post("/data/backup", {})
+        malformed = sqlite3.DatabaseError("database disk image is malformed")
+        with unittest.mock.patch("jarbloom.store.journal.entries", side_effect=malformed):
+            told = self.get("/tanks/sunroom-112/log?all=1")
+            self.assertEqual(told.status_code, 503)
+            self.assertIn("The last whole copy is", told.text)
+
+    def test_a_file_that_is_gone_is_told_and_health_says_so(self) -> None:
+        self.assertEqual(self.get("/healthz").text, "ok")
+        path = self.app.state.path
+        path.rename(path.with_name("away.db"))
+        try:
+            for address in ("/", "/healthz", "/tanks/sunroom-112"):
+                told = self.get(address)
+                self.assertEqual(told.status_code, 503)
+                self.assertIn("gone from under the running program", told.text)
+        finally:
+            path.with_name("away.db").rename(path)
+        self.assertFalse(path.with_name("away.db").exists())
+        self.assertEqual(self.get("/").status_code, 200)
 
 
 class Damaged(Web):

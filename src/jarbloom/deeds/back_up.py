@@ -77,6 +77,11 @@ def copy_of(desk: Desk, day: str) -> Path:
     return found.file
 
 
+def last_copy(folder: Path) -> Path | None:
+    """The newest daily copy beside a database."""
+    return next((c.file for c in backups.copies_in(folder / backups.FOLDER)), None)
+
+
 def choose_second(desk: Desk, typed: str) -> None:
     """Raises Refused for a folder that cannot be written to."""
     folder = backups.second_folder(typed)

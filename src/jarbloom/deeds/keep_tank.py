@@ -19,7 +19,7 @@ from jarbloom.core.setup.equipment import check_filters
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import check_geometry
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Refused
+from jarbloom.errors import NotFound, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
 
@@ -66,12 +66,13 @@ def undo_change(desk: Desk, slug: str) -> Tank:
     return tanks.tank(desk.conn, slug)
 
 
-def shelve(desk: Desk, slug: str) -> Tank:
-    """Take a tank off the bench; nothing of its record goes."""
-    old = tanks.tank(desk.conn, slug)
+def shelve(desk: Desk, slug: str) -> None:
+    """Take a tank off the bench, also one that cannot be looked at; nothing of its record goes."""
+    found = next((tank_id for tank_id, here, _ in tanks.names(desk.conn) if here == slug), None)
+    if found is None:
+        raise NotFound(f"There is no tank “{slug[:60]}” here.")
     with transaction(desk.conn):
-        tanks.archive(desk.conn, old.id, desk.now)
-    return old
+        tanks.archive(desk.conn, found, desk.now)
 
 
 def unshelve(desk: Desk, tank_id: int) -> None:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import logging
+import secrets
+import sqlite3
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime, timedelta
@@ -26,8 +29,11 @@ from jarbloom.core.stocking.terms import terms_of
 from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
+from jarbloom.errors import JarBloomError
 from jarbloom.store import batches, probes, runs, tanks
 from jarbloom.store.db import transaction
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -52,11 +58,19 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
         days = days_of(found, ensemble, desk.preferences.free_days)
         kept = json.dumps({"forecast": to_json(made), "courses": to_plain(ways), "days": [asdict(d) for d in days]},
                           default=str)  # fmt: skip
-        with transaction(desk.conn):
-            runs.keep(desk.conn, tank.id, key, as_of, made.version, made.seed, desk.now, kept)
+        _keep(desk, tank, key, made, kept)
     # Always read back: what a page shows never depends on whether the run was just made or kept.
     raw = json.loads(kept)
     return Run(from_json(raw["forecast"]), from_plain(raw["courses"]), tuple(map(_day_from, raw["days"])))
+
+
+def _keep(desk: Desk, tank: Tank, key: str, made: Forecast, text: str) -> None:
+    """Looking needs no writing: where the disk is full or only read, the run is made again the next time."""
+    try:
+        with transaction(desk.conn):
+            runs.keep(desk.conn, tank.id, key, made.as_of, made.version, made.seed, desk.now, text)
+    except sqlite3.OperationalError as problem:
+        log.warning("the forecast of %s could not be kept: %s", tank.slug, problem)
 
 
 def _day_from(raw: dict[str, Any]) -> BatchDay:
@@ -98,11 +112,48 @@ def _probe_says(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> ProbeSays |
 PROBE_WINDOW = timedelta(days=14)
 
 
-def see_bench(desk: Desk) -> list[TankSeen]:
-    """All tanks, those that need something now first."""
-    order = {"act": 0, "test": 1, "watch": 2, "add": 3, "hold": 4}
-    seen = [see_tank(desk, t) for t in tanks.all_tanks(desk.conn)]
-    return sorted(seen, key=lambda s: (order[s.verdict.state], s.tank.id))
+@dataclass(frozen=True)
+class Broken:
+    """A tank that could not be looked at. The others are looked at all the same."""
+
+    id: int
+    slug: str
+    name: str
+    problem: str
+    quote: str  # what its lines in the program's log are found by
+
+
+@dataclass(frozen=True)
+class Bench:
+    """All tanks, those that need something now first; and those that fail."""
+
+    seen: tuple[TankSeen, ...]
+    broken: tuple[Broken, ...] = ()
+
+
+ORDER = {"act": 0, "test": 1, "watch": 2, "add": 3, "hold": 4}
+
+
+def see_bench(desk: Desk) -> Bench:
+    seen, broken = [], []
+    for tank_id, slug, name in tanks.names(desk.conn):
+        try:
+            seen.append(see(desk, slug))
+        except JarBloomError as problem:
+            broken.append(Broken(tank_id, slug, name, problem.sentence, log_failure(f"tank {slug}")))
+        except sqlite3.Error:
+            raise  # not the tank's: the file is damaged, or busy
+        except Exception:
+            quote = log_failure(f"tank {slug}")
+            broken.append(Broken(tank_id, slug, name, "Something in its record cannot be worked with.", quote))
+    return Bench(tuple(sorted(seen, key=lambda s: (ORDER[s.verdict.state], s.tank.id))), tuple(broken))
+
+
+def log_failure(what: str) -> str:
+    """Writes the exception at hand into the program's log; returns what it is found by there."""
+    quote = secrets.token_hex(3)
+    log.exception("[%s] %s failed", quote, what)
+    return quote
 
 
 def stock_of(entries: Sequence[Entry], now: datetime) -> tuple[Animals, ...]:

@@ -25,6 +25,11 @@ def all_tanks(desk: Desk) -> list[Tank]:
     return tanks.all_tanks(desk.conn)
 
 
+def tank_names(desk: Desk) -> list[tuple[str, str]]:
+    """(slug, name) of all tanks on the bench, also of those that cannot be looked at."""
+    return [(slug, name) for _, slug, name in tanks.names(desk.conn)]
+
+
 def shelf(desk: Desk) -> list[tuple[int, str, str]]:
     """Tanks that were put away: (id, name, since)."""
     return tanks.archived(desk.conn)

@@ -51,7 +51,7 @@ def mail_text(seen: Sequence[TankSeen], now: datetime, missed: str = "") -> tupl
     today = [(x, [j for j in x.jobs if j.due.date() <= now.date()]) for x in seen]
     today = [(x, jobs) for x, jobs in today if jobs]
     if not today:
-        return ("The backup is missed", f"{missed} The page Data and backups says more.\n") if missed else None
+        return ("The house needs a look", f"{missed}\n") if missed else None
     n = sum(len(jobs) for _, jobs in today)
     urgent = [x.tank.name for x, jobs in today if any(j.urgent for j in jobs)]
     subject = f"{n} job{'s' if n != 1 else ''} on {len(today)} tank{'s' if len(today) != 1 else ''}"
@@ -77,7 +77,8 @@ def remind(desk: Desk, mailer: Mailer | None = None) -> Reminder | None:
     day, before = desk.now.date(), reminders.reminder(desk.conn, desk.now.date())
     if before is not None and not _again(before, desk.now):
         return before
-    text = mail_text(look.see_bench(desk), desk.now, back_up.missed(desk))
+    bench = look.see_bench(desk)
+    text = mail_text(bench.seen, desk.now, _of_the_house(desk, bench))
     if text is None:
         kept = Reminder(day, "nothing", "", "", 0, desk.now, None, "")
         _keep(desk, kept)
@@ -98,6 +99,12 @@ def remind(desk: Desk, mailer: Mailer | None = None) -> Reminder | None:
         kept = replace(sending, state="refused", next_try=after, last_error=problem.sentence)
     _keep(desk, kept)
     return kept
+
+
+def _of_the_house(desk: Desk, bench: look.Bench) -> str:
+    """What no tank's jobs can say, '' where all is well."""
+    broken = [f"{b.name} cannot be looked at: {b.problem}" for b in bench.broken]
+    return " ".join(filter(None, [back_up.missed(desk), *broken]))
 
 
 def _again(before: Reminder, now: datetime) -> bool:

@@ -67,10 +67,12 @@ class Schedule:
     mail: dict[str, str]
     sent: tuple[Reminder, ...]
     missed: str
+    broken: tuple[look.Broken, ...]
 
 
 def see_schedule(desk: Desk) -> Schedule:
-    seen = look.see_bench(desk)
+    bench = look.see_bench(desk)
+    seen = bench.seen
     listed = [Listed(x.tank, j) for x in seen for j in x.jobs]
     listed.sort(key=lambda x: (x.job.due.date(), not x.job.urgent, x.tank.id))
     put_off = [
@@ -89,6 +91,7 @@ def see_schedule(desk: Desk) -> Schedule:
         reminders.mail_settings(desk.conn),
         tuple(reminders.reminders(desk.conn)),
         back_up.missed(desk),
+        bench.broken,
     )
 
 
@@ -114,6 +117,11 @@ def appointments(seen: Sequence[TankSeen], unlisted: frozenset[int] | set[int] =
     return found
 
 
+def _broken(b: look.Broken, now: datetime) -> Appointment:
+    words = f"{b.problem} Nothing of its record is lost; its page says more."
+    return Appointment(f"{b.slug}.broken@jarbloom.invalid", f"{b.name} cannot be looked at", words, now, False, b.name)
+
+
 def _distinct(found: list[Appointment]) -> list[Appointment]:
     """Several changes of an upset share a kind: number them, so that each has an identity of its own."""
     count: dict[str, int] = {}
@@ -126,7 +134,8 @@ def _distinct(found: list[Appointment]) -> list[Appointment]:
 
 def calendar_file(desk: Desk) -> bytes:
     """The calendar of all tanks that are listed."""
-    found = appointments(look.see_bench(desk), reminders.unlisted_tanks(desk.conn))
+    bench = look.see_bench(desk)
+    found = appointments(bench.seen, reminders.unlisted_tanks(desk.conn)) + [_broken(b, desk.now) for b in bench.broken]
     return calendar(_distinct(found), desk.now)
 
 

@@ -176,7 +176,7 @@ def make_private(path: Path) -> None:
     """The file, made when it is not there, is its owner's alone; SQLite gives the files beside it the same rights.
     One that belongs to somebody else stays as it is."""
     os.close(os.open(path, os.O_CREAT | os.O_RDONLY, PRIVATE_FILE))
-    if path.stat().st_uid == os.getuid():
+    if path.stat().st_uid == os.getuid() and os.access(path.parent, os.W_OK):
         path.chmod(PRIVATE_FILE)
 
 

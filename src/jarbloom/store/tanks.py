@@ -29,6 +29,17 @@ def all_tanks(conn: sqlite3.Connection, shelved: bool = False) -> list[Tank]:
     return [_tank(row) for row in conn.execute((_ALL if shelved else _NEWEST) + " ORDER BY tank.id")]
 
 
+def names(conn: sqlite3.Connection) -> list[tuple[int, str, str]]:
+    """(id, slug, name) of those on the bench, without reading their settings."""
+    rows = conn.execute(
+        """SELECT tank.id, tank.slug, revision.name
+           FROM tank JOIN tank_revision AS revision
+             ON revision.id = (SELECT max(id) FROM tank_revision WHERE tank_id = tank.id)
+           WHERE tank.archived_at IS NULL ORDER BY tank.id"""
+    )
+    return [(row["id"], row["slug"], row["name"]) for row in rows]
+
+
 def tank(conn: sqlite3.Connection, slug: str) -> Tank:
     row = conn.execute(_NEWEST + " AND tank.slug = :slug", {"slug": slug}).fetchone()
     if row is None:

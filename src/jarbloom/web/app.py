@@ -93,7 +93,10 @@ def create_app(settings: Settings) -> FastAPI:
             return PlainTextResponse("This program answers on this machine only.", 421)
         if _from_elsewhere(request):
             return PlainTextResponse("A form from another site was refused.", 403)
-        response = await call_next(request)
+        try:
+            response = await call_next(request)
+        except Exception:
+            response = errors.failed(request)
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
         return response

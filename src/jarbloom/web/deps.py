@@ -41,7 +41,9 @@ class Form(dict[str, str]):
 
 
 async def form(request: Request) -> Form:
-    return Form((await request.form(max_fields=400, max_part_size=MAX_BODY_BYTES)).multi_items())
+    found = Form((await request.form(max_fields=400, max_part_size=MAX_BODY_BYTES)).multi_items())
+    request.state.typed = found  # should the answer fail, what was typed is given back
+    return found
 
 
 def back_to(typed: Form, usual: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sqlite3
+from collections.abc import Sequence
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
@@ -11,6 +12,8 @@ from fastapi.responses import HTMLResponse
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
+from jarbloom.deeds.back_up import last_copy
+from jarbloom.deeds.look import log_failure
 from jarbloom.errors import Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
 from jarbloom.web.render import environment
 
@@ -29,12 +32,25 @@ def status_of(problem: Exception) -> int:
     return next((status for kind, status in STATUS if isinstance(problem, kind)), 500)
 
 
-def _answer(request: Request, status: int, call: str, sentence: str) -> HTMLResponse:
+def _answer(
+    request: Request, status: int, call: str, sentence: str, typed: Sequence[tuple[str, str]] = ()
+) -> HTMLResponse:
     partial = request.headers.get("HX-Request-Type") == "partial"
     template = "parts/problem.html" if partial else "problem.html"
     theme = request.cookies.get("jb_theme", "light")
-    text = environment.get_template(template).render(call=call, sentence=sentence, status=status, theme=theme)
+    text = environment.get_template(template).render(
+        call=call, sentence=sentence, status=status, theme=theme, typed=typed
+    )
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type"})
+
+
+def failed(request: Request) -> HTMLResponse:
+    """For whatever no handler knows, within the exception: a page with what it is found by in the program's log, and
+    with what was typed."""
+    quote = log_failure(f"{request.method} {request.url.path}")
+    sentence = f"Something went wrong inside the program. In its log this is found as {quote}."
+    typed = [(k, v) for k, v in getattr(request.state, "typed", {}).items() if v.strip() and not k.startswith("_")]
+    return _answer(request, 500, "Not done.", sentence, typed)
 
 
 def install(app: FastAPI) -> None:
@@ -53,6 +69,19 @@ def install(app: FastAPI) -> None:
             "Not saved.",
             "The database is busy or cannot be written. What stood in the log "
             "before is kept; send it again in a moment.",
+        )
+
+    @app.exception_handler(sqlite3.DatabaseError)
+    def damaged(request: Request, problem: sqlite3.DatabaseError) -> HTMLResponse:
+        quote = log_failure(f"{request.method} {request.url.path}")
+        last = last_copy(request.app.state.path.parent)
+        whole = f"The last whole copy is {last}: stop the program, then jarbloom restore FILE. " if last else ""
+        return _answer(
+            request,
+            503,
+            "The database is damaged.",
+            f"{whole}What can still be read goes into a new file with jarbloom rescue FILE; jarbloom check says what "
+            f"is wrong. In the program’s log this is found as {quote}.",
         )
 
     @app.exception_handler(OverflowError)

@@ -55,7 +55,7 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
         "species": desk.reference.species,
         "schools": desk.reference.schools,
         "demo": request.app.state.settings.demo,
-        "tank_names": [(t.slug, t.name) for t in records.all_tanks(desk)],
+        "tank_names": records.tank_names(desk),
         "tank": None,
         "here": "",
         "notice": None,

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.model.reference import Reference
+from jarbloom.units import Units
 from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import BaseBoard, boards
 
@@ -49,14 +50,13 @@ class BenchPage:
     together: str
 
 
-def bench_page(seen: Sequence[TankSeen], reference: Reference) -> BenchPage:
-    """`seen` comes with the most urgent tank first."""
-    units = seen[0].situation.units
+def bench_page(seen: Sequence[TankSeen], reference: Reference, units: Units, unseen: Sequence[str] = ()) -> BenchPage:
+    """`seen` comes with the most urgent tank first; `unseen` are the names of tanks that could not be looked at."""
     jobs = [BenchJob(x.tank.slug, x.tank.name, j) for x in seen for j in x.jobs if _today(x, j)]
     jobs.sort(key=lambda b: not b.job.urgent)
     water = [(x, j) for x in seen for j in x.jobs if j.kind == "water_change" and j.amount and j.shorthand]
     total = sum(j.amount or 0.0 for _, j in water)
-    call, words = _verdict(seen)
+    call, words = _verdict(seen, unseen)
     drawn = boards([x.tank for x in seen], [x.situation.living for x in seen], reference, units)
     return BenchPage(
         call, words, tuple(_tank(x, b) for x, b in zip(seen, drawn, strict=True)), tuple(jobs),
@@ -69,7 +69,7 @@ def _today(seen: TankSeen, job: Job) -> bool:
     return job.due.date() <= seen.situation.now.date()
 
 
-def _verdict(seen: Sequence[TankSeen]) -> tuple[str, str]:
+def _verdict(seen: Sequence[TankSeen], unseen: Sequence[str]) -> tuple[str, str]:
     acting = [x for x in seen if x.verdict.state == "act"]
     if acting:
         names = " and ".join(x.tank.name for x in acting)
@@ -77,6 +77,8 @@ def _verdict(seen: Sequence[TankSeen]) -> tuple[str, str]:
         rest = len(seen) - len(acting)
         words = "" if not rest else f"The others can wait until {'it is' if one else 'they are'} seen to."
         return f"{names} need{'s' if one else ''} you now.", words
+    if unseen:  # nothing is called quiet where somebody was not looked at
+        return f"{' and '.join(unseen)} cannot be looked at.", "How it stands there has to be seen by eye until then."
     adding = [x for x in seen if x.verdict.state == "add"]
     testing = [x for x in seen if x.verdict.state == "test"]
     if adding:

@@ -32,16 +32,17 @@ WAYS = {
 
 @router.get("/")
 def bench(request: Request, desk: AtDesk) -> HTMLResponse:
-    seen = look.see_bench(desk)
+    found = look.see_bench(desk)
     shelf = records.shelf(desk)
-    if not seen:
+    if not found.seen and not found.broken:
         return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
     return page(
         request,
         desk,
         "bench.html",
         200,
-        bench=bench_view.bench_page(seen, desk.reference),
+        bench=bench_view.bench_page(found.seen, desk.reference, desk.preferences.units, [b.name for b in found.broken]),
+        broken=found.broken,
         shelf=shelf,
         missed=back_up.missed(desk),
         here="bench",

@@ -22,7 +22,7 @@ def _show(
 ) -> HTMLResponse:  # fmt: skip
     """Errors are keyed by the field of the counting form, or 'group id:field'."""
     seen = look.see(desk, slug)
-    others = [(t.slug, t.name) for t in records.all_tanks(desk) if t.slug != slug]
+    others = [(s, name) for s, name in records.tank_names(desk) if s != slug]
     acts = [int(a) for a in request.query_params.get("acts", "").split(",") if a.isdigit()]
     return page(
         request, desk, "book.html", status, tank=seen.tank, p=book_page(seen.situation), others=others,

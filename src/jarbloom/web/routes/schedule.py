@@ -36,6 +36,7 @@ def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, s
         mail_page=request.app.state.settings.mail_page,
         sent=found.sent,
         missed=found.missed,
+        broken=found.broken,
         help=records.mail_fields(),
         errors=errors or {},
         here="schedule",
