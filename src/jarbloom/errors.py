@@ -8,6 +8,7 @@ JarBloomError
 ├── BadBundle          a bundle cannot be read; names file and row
 ├── BadData            a shipped or keeper's data file is wrong; names row and field
 ├── DeviceError        a probe or mail server did not do what it was asked
+├── AlreadyDone        this very thing was sent before, and done
 └── StoreError         the database cannot be opened or is from a newer version
 """
 
@@ -46,6 +47,10 @@ class BadData(JarBloomError):
     def __init__(self, sentence: str, field: str = "") -> None:
         super().__init__(sentence)
         self.field = field
+
+
+class AlreadyDone(JarBloomError):
+    pass
 
 
 class DeviceError(JarBloomError):

@@ -12,11 +12,24 @@ from jarbloom.core.bloom.ensemble import prepare
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.core.stocking.gate import gate
-from jarbloom.deeds import answer_job, keep_house, keep_tank, log, look, plan_batches, probes, remind, schedule, set_up
+from jarbloom.deeds import (
+    answer_job,
+    back_up,
+    keep_house,
+    keep_tank,
+    log,
+    look,
+    plan_batches,
+    probes,
+    remind,
+    schedule,
+    set_up,
+)
 from jarbloom.deeds.set_up import Culture
 from jarbloom.devices.mailer import Unsure
 from jarbloom.devices.probe import Measured
 from jarbloom.errors import DeviceError, NotFound, Refused
+from jarbloom.settings import Settings
 from jarbloom.store import db, house, journal, reminders, runs, tanks
 from jarbloom.store import probes as kept_probes
 from jarbloom.store.reminders import Reminder
@@ -502,9 +515,10 @@ class TheRounds(WithDesk):
         remind.keep_mail(self.desk, SETTINGS | {"mail_port": "9"})
         state = type("State", (), {})()
         state.path, state.zone, state.reference = self.folder / db.FILE_NAME, ZONE, self.desk.reference
-        state.settings = type("S", (), {"clock": staticmethod(lambda zone: NOW.astimezone(zone))})()
+        state.file_id, state.settings = db.file_id(state.path), Settings(self.folder, NOW)
         state.forecasting = FEW
         one_round(state)
+        self.assertEqual(len(back_up.see_backups(self.desk).here), 1)
         kept = kept_probes.probe(self.conn, new.id)
         assert kept is not None
         self.assertIn("does not answer", kept.last_error)

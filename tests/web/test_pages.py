@@ -9,6 +9,7 @@ import sqlite3
 import unittest
 import unittest.mock
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from xml.etree import ElementTree
 
 from starlette.testclient import TestClient
@@ -643,6 +644,87 @@ class DataPage(Web):
                 self.assertIn('id="e-bundle"', told.text)
         self.assertIn("too large", told.text)
         self.assertIn("Which file?", self.post("/data/import", {}).text)
+
+
+class Twice(Web):
+    """The same form sent twice is one act, at once and later; two devices do not overwrite each other unseen."""
+
+    FORM = re.compile(r'<form\b[^>]*action="([^"]+)"[^>]*><input type="hidden" name="_once" value="([^"]+)">')
+
+    def token(self, page: str, action: str) -> str:
+        return next(t for a, t in self.FORM.findall(self.get(page).text) if a == action)
+
+    def test_a_line_sent_twice_is_logged_once_and_answered_alike(self) -> None:
+        line = "/tanks/sunroom-112/log/line"
+        sent = {"line": "note sent twice", "_once": self.token("/tanks/sunroom-112", line)}
+        first = self.post(line, sent)
+        shown = self.get("/tanks/sunroom-112/log").text.count("sent twice")
+        second = self.post(line, sent)
+        self.assertEqual((first.status_code, second.status_code), (303, 303))
+        self.assertEqual(first.headers["location"], second.headers["location"])
+        self.assertEqual(self.get("/tanks/sunroom-112/log").text.count("sent twice"), shown)
+        self.post(line, sent | {"line": "note another, of the same page"})  # gone back, and typed anew
+        self.assertIn("another, of the same page", self.get("/tanks/sunroom-112/log").text)
+
+    def test_every_form_of_every_page_has_a_token(self) -> None:
+        for page in DEMO_PAGES:
+            text = self.get(page).text
+            for form in re.findall(r'<form\b[^>]*method="post"[^>]*>(.{0,40})', text, re.S):
+                with self.subTest(page=page):
+                    self.assertIn('name="_once"', form)
+
+    def test_twenty_at_once_are_one(self) -> None:
+        sent = {"name": "Twice 40", "measured_l": "40", "started": "2026-11-20", "filled": "on",
+                "_once": self.token("/start/cycling", "/start/cycling")}  # fmt: skip
+        typed = self.typed("/start/cycling") | sent
+        with ThreadPoolExecutor(20) as pool:
+            told = list(pool.map(lambda _: self.post("/start/cycling", typed), range(20)))
+        self.assertEqual({t.status_code for t in told}, {303})
+        self.assertEqual({t.headers["location"] for t in told}, {"/tanks/twice-40"})
+
+    def test_a_refused_form_may_be_sent_again(self) -> None:
+        line = "/tanks/sunroom-112/log/line"
+        sent = {"line": "xqz 3", "_once": "abc"}
+        self.assertEqual([self.post(line, sent).status_code for _ in range(2)], [422, 422])
+
+    def typed(self, page: str) -> dict[str, str]:
+        """What the form of a page shows, as a browser would send it."""
+        text = self.get(page).text
+        found = {k: html.unescape(v) for k, v in re.findall(r'<input[^>]*name="(\w+)"[^>]*value="([^"]*)"', text)}
+        for name, options in re.findall(r'<select[^>]*name="(\w+)"[^>]*>(.*?)</select>', text, re.S):
+            chosen = re.search(r'value="([^"]*)" selected', options)
+            found[name] = html.unescape(chosen[1]) if chosen else ""
+        return found
+
+    def test_a_newer_change_of_the_same_field_is_shown_beside_ones_own(self) -> None:
+        here = "/tanks/sunroom-112/setup/water"
+        mine, other = (self.typed(here) for _ in range(2))
+        self.assertEqual(self.post(here, other | {"temp_c": "25", "_once": "a"}).status_code, 303)
+        told = self.post(here, mine | {"temp_c": "24", "_once": "b"})
+        self.assertEqual(told.status_code, 409)
+        self.assertIn("to 25 meanwhile", told.text)
+        self.assertIn("You typed 24", told.text)
+        self.assertIn('value="24"', told.text)
+        self.assertIn('value="25"', self.get(here).text)  # nothing was overwritten
+        (newest,) = set(re.findall(r'name="_revision" value="(\d+)"', told.text))
+        again = mine | {"temp_c": "24", "_once": "c", "_revision": newest}
+        self.assertEqual(self.post(here, again).status_code, 303)
+        self.assertIn('value="24"', self.get(here).text)
+
+    def test_a_change_elsewhere_does_not_stand_in_the_way(self) -> None:
+        here, there = "/tanks/sunroom-112/setup/water", "/tanks/sunroom-112/settings"
+        mine, other = self.typed(here), self.typed(there)
+        self.assertEqual(self.post(there, other | {"name": "Sunroom 113"}).status_code, 303)
+        self.assertEqual(self.post(here, mine | {"temp_c": "23"}).status_code, 303)
+        self.assertIn("Sunroom 113", self.get(there).text)  # and is not set back
+        self.post(there, self.typed(there) | {"name": "Sunroom 112"})
+
+    def test_a_water_of_the_house_the_same(self) -> None:
+        mine, other = (self.typed("/waters/1") for _ in range(2))
+        self.assertEqual(self.post("/waters/1", other | {"kh_dkh": "11"}).status_code, 303)
+        told = self.post("/waters/1", mine | {"kh_dkh": "3"})
+        self.assertEqual(told.status_code, 409, told.text[-400:])
+        self.assertIn("to 11 meanwhile", told.text)
 
 
 class OneFails(Web):

@@ -14,6 +14,7 @@ from jarbloom.data import catalogue
 from jarbloom.data.species_rows import species_from
 from jarbloom.deeds.kept import Kept
 from jarbloom.store import journal, own_species
+from jarbloom.store.db import Connection
 from jarbloom.store.preferences import Preferences
 
 
@@ -41,7 +42,7 @@ _logs: Kept[tuple[tuple[object, ...], Log]] = Kept(40)  # by file, tank and zone
 class Desk:
     """`now` is aware and in the keeper's zone."""
 
-    conn: sqlite3.Connection
+    conn: Connection
     now: datetime
     preferences: Preferences = field(default_factory=Preferences)
     reference: Reference = field(default_factory=reference)

@@ -11,15 +11,18 @@ from jarbloom.core.water.mixing import Mix, Wish, factor_from_mix, plan_mix
 from jarbloom.core.water.salinity import Comparison, compare, read_with
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import Refused
+from jarbloom.errors import Clash, Refused
 from jarbloom.store import house, tanks
 from jarbloom.store.db import transaction
 
 
-def keep_water(desk: Desk, water: Water) -> int:
+def keep_water(desk: Desk, water: Water, seen: int | None = None) -> int:
+    """`seen`: the revision that it was made from. Raises Clash when there is a newer one by now."""
     _check("a water", water, house.waters(desk.conn))
     _check_day(desk, water.measured_on, "measured_on")
     with transaction(desk.conn):
+        if seen is not None and water.id and house.newest_revision(desk.conn, water.id) != seen:
+            raise Clash("This water was changed on another device meanwhile; nothing was overwritten. Look again.")
         return house.save_water(desk.conn, replace(water, source=replace(water.source, name=water.name)), desk.now)
 
 

@@ -19,7 +19,7 @@ from jarbloom.core.setup.equipment import check_filters
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import check_geometry
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import NotFound, Refused
+from jarbloom.errors import Clash, NotFound, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
 
@@ -46,22 +46,31 @@ def set_up(desk: Desk, new: Tank) -> Tank:
         return tanks.add(desk.conn, new, desk.now)
 
 
-def change(desk: Desk, slug: str, settings: Tank) -> Tank:
-    """Save new settings as a revision; the earlier ones stay."""
+def change(desk: Desk, slug: str, settings: Tank, seen: int | None = None) -> Tank:
+    """Save new settings as a revision; the earlier ones stay. `seen`: the revision that they were made from. Raises
+    Clash when there is a newer one by now."""
     old = tanks.tank(desk.conn, slug)
     check(settings, desk)
     with transaction(desk.conn):
+        _refuse_newer(desk, old, seen)
         tanks.save_revision(desk.conn, old.id, settings, desk.now)
     return tanks.tank(desk.conn, slug)
 
 
-def undo_change(desk: Desk, slug: str) -> Tank:
-    """Put the settings before the last ones in force again, as a revision of their own."""
+def _refuse_newer(desk: Desk, tank: Tank, seen: int | None) -> None:
+    if seen is not None and tanks.newest_revision(desk.conn, tank.id) != seen:
+        raise Clash("These settings were changed on another device meanwhile; nothing was overwritten. Look again.")
+
+
+def undo_change(desk: Desk, slug: str, seen: int | None = None) -> Tank:
+    """Put the settings before the last ones in force again, as a revision of their own. `seen`: the revision that is to
+    be undone; Clash when another has come since."""
     old = tanks.tank(desk.conn, slug)
     before = tanks.earlier(desk.conn, old.id)
     if before is None:
         raise Refused("There are no earlier settings of this tank.", "settings")
     with transaction(desk.conn):
+        _refuse_newer(desk, old, seen)
         tanks.save_revision(desk.conn, old.id, before, desk.now)
     return tanks.tank(desk.conn, slug)
 

@@ -67,7 +67,7 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
 def _keep(desk: Desk, tank: Tank, key: str, made: Forecast, text: str) -> None:
     """Looking needs no writing: where the disk is full or only read, the run is made again the next time."""
     try:
-        with transaction(desk.conn):
+        with transaction(desk.conn, deed=False):
             runs.keep(desk.conn, tank.id, key, made.as_of, made.version, made.seed, desk.now, text)
     except sqlite3.OperationalError as problem:
         log.warning("the forecast of %s could not be kept: %s", tank.slug, problem)

@@ -35,6 +35,15 @@ def shelf(desk: Desk) -> list[tuple[int, str, str]]:
     return tanks.archived(desk.conn)
 
 
+def newest_revision(desk: Desk, of: Tank) -> int:
+    """The number of the settings in force."""
+    return tanks.newest_revision(desk.conn, of.id)
+
+
+def at_revision(desk: Desk, of: Tank, revision: int) -> Tank | None:
+    return tanks.at_revision(desk.conn, of.id, revision)
+
+
 def revisions(desk: Desk, of: Tank) -> int:
     """How often the settings of a tank were kept."""
     return tanks.revisions(desk.conn, of.id)
@@ -75,6 +84,14 @@ def water(desk: Desk, water_id: int) -> Water:
 
 def instruments(desk: Desk) -> list[Instrument]:
     return house.instruments(desk.conn)
+
+
+def newest_water_revision(desk: Desk, water_id: int) -> int:
+    return house.newest_revision(desk.conn, water_id)
+
+
+def water_at(desk: Desk, revision: int) -> Water | None:
+    return house.water_at(desk.conn, revision)
 
 
 def removed_from_house(desk: Desk) -> list[tuple[int, str]]:

@@ -11,7 +11,7 @@ from contextlib import contextmanager
 from importlib.resources import files
 from pathlib import Path
 
-from jarbloom.errors import StoreError
+from jarbloom.errors import AlreadyDone, StoreError
 from jarbloom.store.copies import PRIVATE_FILE, backup
 
 FILE_NAME = "jarbloom.db"
@@ -20,14 +20,28 @@ BUSY_MS = 5000
 PRIVATE_FOLDER = 0o700
 
 
-def connect(path: Path | str, there: bool = False) -> sqlite3.Connection:
+class Connection(sqlite3.Connection):
+    """`once`: the key of what is being done for whoever sent it. The next deed is kept together with it, or not at all
+    when it stands there already."""
+
+    once: str = ""
+
+
+def connect(path: Path | str, there: bool = False) -> Connection:
     """An open connection with our settings. One a request; it may be used on another thread, never on two at once.
 
     `there`: the file has to be there already; a missing one is never made anew.
     """
     try:
         where = f"{Path(path).absolute().as_uri()}?mode=rw" if there else path
-        conn = sqlite3.connect(where, isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000, uri=there)
+        conn = sqlite3.connect(
+            where,
+            factory=Connection,
+            isolation_level=None,
+            check_same_thread=False,
+            timeout=BUSY_MS / 1000,
+            uri=there,
+        )
         conn.row_factory = sqlite3.Row
         conn.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
         _write_ahead(conn)
@@ -51,18 +65,50 @@ def _write_ahead(conn: sqlite3.Connection) -> None:
 
 
 @contextmanager
-def transaction(conn: sqlite3.Connection) -> Iterator[None]:
-    """Everything inside is kept or nothing is. Inside another transaction it joins that one."""
+def transaction(conn: sqlite3.Connection, deed: bool = True) -> Iterator[None]:
+    """Everything inside is kept or nothing is. Inside another transaction it joins that one.
+
+    A `deed` of somebody takes the connection's key with it (Connection.once); what the program does by itself does not.
+    Raises AlreadyDone when that very thing was done before.
+    """
     if conn.in_transaction:
         yield
         return
     conn.execute("BEGIN IMMEDIATE")
     try:
+        if deed:
+            _only_once(conn)
         yield
     except BaseException:
         conn.execute("ROLLBACK")
         raise
     conn.execute("COMMIT")
+    if deed and isinstance(conn, Connection):
+        conn.once = ""  # what the same request does further belongs to it
+
+
+def _only_once(conn: sqlite3.Connection) -> None:
+    key = conn.once if isinstance(conn, Connection) else ""
+    if not key:
+        return
+    if conn.execute("SELECT 1 FROM sent_once WHERE key = :key", {"key": key}).fetchone():
+        raise AlreadyDone("This was sent before, and was done then.")
+    conn.execute("INSERT INTO sent_once (key, at) VALUES (:key, datetime('now'))", {"key": key})
+
+
+def answered(conn: sqlite3.Connection, key: str, answer: str) -> None:
+    """What the first one was answered with, for those that come after it."""
+    conn.execute("UPDATE sent_once SET answer = :answer WHERE key = :key", {"answer": answer, "key": key})
+
+
+def answer_to(conn: sqlite3.Connection, key: str) -> str:
+    row = conn.execute("SELECT answer FROM sent_once WHERE key = :key", {"key": key}).fetchone()
+    return row["answer"] if row else ""
+
+
+def forget_sent(conn: sqlite3.Connection) -> None:
+    """A key is of use while a form may still be sent again."""
+    conn.execute("DELETE FROM sent_once WHERE at < datetime('now', '-30 days')")
 
 
 def migrations() -> list[tuple[int, str]]:
@@ -155,7 +201,7 @@ def file_id(path: Path) -> tuple[int, int]:
     return told.st_dev, told.st_ino
 
 
-def open_same(path: Path, known: tuple[int, int]) -> sqlite3.Connection:
+def open_same(path: Path, known: tuple[int, int]) -> Connection:
     """A connection to the file that was there at the start. Raises StoreError when it is gone, or is another one: what
     is written to a deleted file is lost, and an empty one must not take its place unseen."""
     try:

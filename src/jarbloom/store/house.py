@@ -21,17 +21,31 @@ _NEWEST = """
 """
 
 
+_AT = """
+    SELECT thing.id, revision.name, revision.spec
+    FROM house_thing AS thing JOIN house_revision AS revision ON revision.thing_id = thing.id
+    WHERE thing.kind = :kind AND revision.id = :revision
+"""
+
+
 def _day(text: str | None) -> date | None:
     return date.fromisoformat(text) if text else None
 
 
 def waters(conn: sqlite3.Connection) -> list[Water]:
-    found = []
-    for row in conn.execute(_NEWEST, {"kind": "water"}):
-        spec = json.loads(row["spec"])
-        source = Source(**spec["source"])
-        found.append(Water(row["name"], spec["kind"], source, _day(spec["measured_on"]), spec["note"], row["id"]))
-    return found
+    return [_water(row) for row in conn.execute(_NEWEST, {"kind": "water"})]
+
+
+def _water(row: sqlite3.Row) -> Water:
+    spec = json.loads(row["spec"])
+    source = Source(**spec["source"])
+    return Water(row["name"], spec["kind"], source, _day(spec["measured_on"]), spec["note"], row["id"])
+
+
+def water_at(conn: sqlite3.Connection, revision: int) -> Water | None:
+    """A water as a revision kept it."""
+    row = conn.execute(_AT, {"kind": "water", "revision": revision}).fetchone()
+    return None if row is None else _water(row)
 
 
 def water(conn: sqlite3.Connection, water_id: int) -> Water:
@@ -39,6 +53,10 @@ def water(conn: sqlite3.Connection, water_id: int) -> Water:
     if found is None:
         raise NotFound("There is no such water on record.")
     return found
+
+
+def newest_revision(conn: sqlite3.Connection, thing_id: int) -> int:
+    return conn.execute("SELECT max(id) FROM house_revision WHERE thing_id = ?", (thing_id,)).fetchone()[0] or 0
 
 
 def instruments(conn: sqlite3.Connection) -> list[Instrument]:

@@ -82,6 +82,21 @@ def revisions(conn: sqlite3.Connection, tank_id: int) -> int:
     return conn.execute("SELECT count(*) FROM tank_revision WHERE tank_id = ?", (tank_id,)).fetchone()[0]
 
 
+def newest_revision(conn: sqlite3.Connection, tank_id: int) -> int:
+    return conn.execute("SELECT max(id) FROM tank_revision WHERE tank_id = ?", (tank_id,)).fetchone()[0] or 0
+
+
+def at_revision(conn: sqlite3.Connection, tank_id: int, revision: int) -> Tank | None:
+    """The settings as a revision kept them; None where this tank has no such."""
+    row = conn.execute(
+        """SELECT tank.id, tank.slug, revision.spec
+           FROM tank_revision AS revision JOIN tank ON tank.id = revision.tank_id
+           WHERE revision.tank_id = :tank_id AND revision.id = :id""",
+        {"tank_id": tank_id, "id": revision},
+    ).fetchone()
+    return None if row is None else _tank(row)
+
+
 def earlier(conn: sqlite3.Connection, tank_id: int) -> Tank | None:
     """The settings before the newest, for undo."""
     row = conn.execute(

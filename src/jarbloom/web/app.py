@@ -10,12 +10,14 @@ from urllib.parse import urlsplit
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import PlainTextResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.concurrency import run_in_threadpool
 
 from jarbloom.deeds.desk import reference
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import file_id, open_same, open_store, transaction
 from jarbloom.store.reminders import move_secret_out
 from jarbloom.web import errors
+from jarbloom.web.deps import keep_answer
 from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
     animals,
@@ -97,6 +99,9 @@ def create_app(settings: Settings) -> FastAPI:
             response = await call_next(request)
         except Exception:
             response = errors.failed(request)
+        location = response.headers.get("location")
+        if location and getattr(request.state, "once", ""):
+            await run_in_threadpool(keep_answer, request, location)
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
         return response

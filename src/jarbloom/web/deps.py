@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+import time
 from collections.abc import Iterator
+from contextlib import closing
 from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
@@ -11,30 +14,27 @@ from fastapi import Depends, Request
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences
-from jarbloom.store.db import open_same
+from jarbloom.store.db import answer_to, answered, open_same, transaction
 
-
-def desk(request: Request) -> Iterator[Desk]:
-    state = request.app.state
-    conn = open_same(state.path, state.file_id)
-    try:
-        chosen = preferences.load(conn, state.zone)
-        now = state.settings.clock(ZoneInfo(chosen.zone))
-        yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
-    finally:
-        conn.close()
+# Hidden fields that pages give their forms: the token of a form, and the number of the record it was made from
+ONCE, REVISION = "_once", "_revision"
 
 
 class Form(dict[str, str]):
-    """Typed text by field name; `all(name)` gives every value of a field that may stand more than once."""
+    """Typed text by field name; `all(name)` gives every value of a field that may stand more than once. `token` is
+    what the page gave this form to know it by, `revision` the record that it was made from, None where none was told.
+    """
 
     def __init__(self, items: list[tuple[str, Any]]) -> None:
         pairs = [(k, v) for k, v in items if isinstance(v, str)]
-        super().__init__(pairs)
-        self._pairs = pairs
+        self.pairs = [(k, v) for k, v in pairs if k not in (ONCE, REVISION)]
+        ours = dict(pairs)
+        self.token, told = ours.get(ONCE, ""), ours.get(REVISION, "")
+        self.revision = int(told) if told.isascii() and told.isdigit() and len(told) < 19 else None
+        super().__init__(self.pairs)
 
     def all(self, name: str) -> list[str]:
-        return [v for k, v in self._pairs if k == name]
+        return [v for k, v in self.pairs if k == name]
 
     def text(self, name: str) -> str:
         return self.get(name, "").strip()
@@ -46,10 +46,63 @@ async def form(request: Request) -> Form:
     return found
 
 
+async def once(request: Request) -> str:
+    """What tells this sending of a form from all others, '' where it brought no token."""
+    if not request.headers.get("content-type", "").startswith("application/x-www-form-urlencoded"):
+        return ""
+    typed = await form(request)
+    return known_by(request, typed.token, repr(sorted(typed.pairs)))
+
+
+def known_by(request: Request, token: str, content: str) -> str:
+    """The key of a sending: its token, where it goes, and what is in it. The same again (a double click, a retry after
+    a broken line) has the same; a changed one has not."""
+    if not token:
+        return ""
+    told = repr((token, request.url.path, content))
+    request.state.once = hashlib.sha256(told.encode("utf-8", "backslashreplace")).hexdigest()
+    return str(request.state.once)
+
+
+def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]:
+    state = request.app.state
+    conn = open_same(state.path, state.file_id)
+    conn.once = key
+    try:
+        chosen = preferences.load(conn, state.zone)
+        now = state.settings.clock(ZoneInfo(chosen.zone))
+        yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
+    finally:
+        conn.close()
+
+
 def back_to(typed: Form, usual: str) -> str:
     """The page that a form names as its own, when it is one of ours."""
     back = typed.text("back")
     return back if back.startswith("/") and not back.startswith("//") and "\\" not in back else usual
+
+
+ANSWER_S, LOOK_EVERY_S = 5.0, 0.05
+
+
+def answer_of_the_first(request: Request) -> str:
+    """Where the first sending was led on to; waits for a moment while that one is being answered."""
+    until = time.monotonic() + ANSWER_S
+    state = request.app.state
+    with closing(open_same(state.path, state.file_id)) as conn:
+        while time.monotonic() < until:
+            found = answer_to(conn, request.state.once)
+            if found:
+                return found
+            time.sleep(LOOK_EVERY_S)
+    return ""
+
+
+def keep_answer(request: Request, location: str) -> None:
+    """For those that send the same again."""
+    state = request.app.state
+    with closing(open_same(state.path, state.file_id)) as conn, transaction(conn, deed=False):
+        answered(conn, request.state.once, location)
 
 
 AtDesk = Annotated[Desk, Depends(desk)]

@@ -5,16 +5,18 @@ from __future__ import annotations
 import logging
 import sqlite3
 from collections.abc import Sequence
+from urllib.parse import urlsplit
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, RedirectResponse
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from jarbloom.deeds.back_up import last_copy
 from jarbloom.deeds.look import log_failure
-from jarbloom.errors import Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
+from jarbloom.errors import AlreadyDone, Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
+from jarbloom.web.deps import answer_of_the_first
 from jarbloom.web.render import environment
 
 STATUS: tuple[tuple[type[Exception], int], ...] = (
@@ -59,6 +61,12 @@ def install(app: FastAPI) -> None:
         status = status_of(problem)
         call = {404: "Not here.", 409: "Wait.", 503: "Not saved."}.get(status, "Not taken.")
         return _answer(request, status, call, problem.sentence)
+
+    @app.exception_handler(AlreadyDone)
+    def sent_twice(request: Request, problem: AlreadyDone) -> Response:
+        """Answered as the first one was; while that is not known, by the page that it was sent from."""
+        came_from = urlsplit(request.headers.get("referer", "")).path
+        return RedirectResponse(answer_of_the_first(request) or came_from or "/", 303)
 
     @app.exception_handler(sqlite3.OperationalError)
     def busy(request: Request, problem: sqlite3.OperationalError) -> HTMLResponse:

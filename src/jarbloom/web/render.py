@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime, timedelta
+from secrets import token_urlsafe
 from typing import Any
 
 from fastapi import Request
@@ -17,6 +19,7 @@ from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.web import urls
+from jarbloom.web.deps import ONCE, REVISION
 
 
 def in_days(now: datetime, days: int) -> str:
@@ -63,8 +66,24 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
     tank = context.get("tank")
     # Where a form on this page leads back to; a page that answers a refused form stands at that form's address.
     shown["back"] = request.url.path if request.method == "GET" else (urls.tank(tank.slug) if tank else urls.bench())
-    text = environment.get_template(template).render(shown | context)
-    return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})
+    shown |= context
+    revision = context.get("revision", records.newest_revision(desk, tank) if tank else None)
+    return _answer(environment.get_template(template).render(shown), status, revision)
+
+
+def _answer(text: str, status: int, revision: int | None = None) -> HTMLResponse:
+    """Every form that changes something is given a token of its own, by which a second sending is known (deps.once),
+    and the number of the record that it was made from."""
+    made_from = "" if revision is None else f'<input type="hidden" name="{REVISION}" value="{revision}">'
+
+    def given_with(form: re.Match[str]) -> str:
+        return f'{form[0]}<input type="hidden" name="{ONCE}" value="{token_urlsafe(12)}">{made_from}'
+
+    given = _POSTED.sub(given_with, text)
+    return HTMLResponse(given, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})
+
+
+_POSTED = re.compile(r'<form\b[^>]*\bmethod="post"[^>]*>')
 
 
 # What a picture taken along needs of the style sheet, in daylight colours of tokens.css.
@@ -93,5 +112,4 @@ def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) ->
         "species": desk.reference.species,
         "schools": desk.reference.schools,
     }
-    text = environment.get_template(template).render(shown | context)
-    return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type", "Cache-Control": "no-store"})
+    return _answer(environment.get_template(template).render(shown | context), status)

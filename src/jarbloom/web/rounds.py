@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from jarbloom.deeds import back_up, plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
-from jarbloom.store.db import open_same, transaction
+from jarbloom.store.db import forget_sent, open_same, transaction
 from jarbloom.store.probes import forget_old
 
 EVERY_S = 60.0
@@ -37,6 +37,7 @@ def one_round(state: Any) -> None:
 def _tidy(desk: Desk) -> None:
     with transaction(desk.conn):
         forget_old(desk.conn, desk.now)
+        forget_sent(desk.conn)
 
 
 class Rounds:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any
@@ -28,6 +28,18 @@ class Errors:
 
     def get(self, name: str) -> str:
         return self.by_field.get(name, "")
+
+
+def outdated(
+    typed: Mapping[str, str], before: Mapping[str, str], now: Mapping[str, str], fields: Iterable[str]
+) -> dict[str, str]:
+    """Both values at every field that was changed between the making of a form and its sending, and not to the same."""
+    return {
+        name: f"On another device this was changed from {before.get(name) or 'empty'} to {now.get(name) or 'empty'} "
+        f"meanwhile. You typed {typed.get(name, '').strip() or 'nothing'}: save again to keep yours."
+        for name in fields
+        if now.get(name) != before.get(name) and typed.get(name, "").strip() != now.get(name)
+    }
 
 
 def unit_of(spec: Field, units: Units) -> str:

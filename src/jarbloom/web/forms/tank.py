@@ -15,10 +15,12 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Decor, Filter, Heater, Source, Tank
 from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import DECOR_NAMES
+from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.units import Units, figure, number
-from jarbloom.web.forms.fields import Errors, read_fields, shown_number
+from jarbloom.web.deps import Form
+from jarbloom.web.forms.fields import Errors, outdated, read_fields, shown_number
 
 SUBSTRATES = (("none", "none, bare"), ("sand", "sand"), ("gravel", "gravel"), ("soil", "plant soil"))
 FORMS = {
@@ -246,6 +248,15 @@ def typed_of(tank: Tank, desk: Desk) -> dict[str, str]:
         else:
             shown[spec.name] = value.isoformat() if spec.type == "date" else str(value)
     return shown
+
+
+def changed_meanwhile(typed: Form, desk: Desk, tank: Tank, only: Sequence[str]) -> dict[str, str]:
+    """Sentences at the fields of a form that somebody changed since it was made, and that it would change otherwise."""
+    before = records.at_revision(desk, tank, typed.revision) if typed.revision is not None else None
+    if before is None:
+        return {}
+    shown = [f.name for p in parts(desk.reference, tank) if p.key in only for f in p.fields]
+    return outdated(typed, typed_of(before, desk), typed_of(tank, desk), shown)
 
 
 def _unit(spec: Field, units: Units) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import tempfile
 from pathlib import Path
 from typing import Annotated
@@ -16,7 +17,7 @@ from jarbloom.errors import JarBloomError, Refused
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.views.house.data import data_page
 from jarbloom.web import urls
-from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.deps import ONCE, AtDesk, Typed, known_by
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/data")
@@ -81,18 +82,21 @@ def one_tank(desk: AtDesk, slug: str) -> Response:
     )
 
 
-async def uploaded(request: Request) -> tuple[str, bytes]:
-    """(name, content) of the file that was sent, both empty where none was."""
+async def uploaded(request: Request) -> tuple[str, bytes, str]:
+    """(name, content, token of the form) of the file that was sent, all empty where none was."""
     async with request.form(max_files=1, max_part_size=MAX_BODY_BYTES) as form:
         sent = form.get("bundle")
-        return (sent.filename or "", await sent.read()) if isinstance(sent, UploadFile) else ("", b"")
+        if not isinstance(sent, UploadFile):
+            return "", b"", ""
+        return sent.filename or "", await sent.read(), str(form.get(ONCE) or "")
 
 
 @router.post("/import")
-def bring_in(request: Request, desk: AtDesk, sent: Annotated[tuple[str, bytes], Depends(uploaded)]) -> Response:
-    name, content = sent
+def bring_in(request: Request, desk: AtDesk, sent: Annotated[tuple[str, bytes, str], Depends(uploaded)]) -> Response:
+    name, content, token = sent
     if not name:
         return _page(request, desk, {"bundle": "Which file? A bundle or a house is a .zip."})
+    desk.conn.once = known_by(request, token, hashlib.sha256(content).hexdigest())
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / (Path(name.replace("\\", "/")).name[-80:] or "bundle.zip")
         path.write_bytes(content)

@@ -16,6 +16,7 @@ from jarbloom.units import canonical, number
 from jarbloom.views.house.water import HEADS, hydrometer_words, instrument_row, salinity_words, water_row
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.fields import outdated
 from jarbloom.web.forms.house import (
     BLANK_WATER,
     INSTRUMENT_FIELDS,
@@ -93,12 +94,15 @@ def _thing_page(
     fields: tuple[Field, ...],
     typed: Any,
     errors: dict[str, str],
+    status: int = 0,
+    revision: int | None = None,
 ) -> HTMLResponse:
     return page(
         request,
         desk,
         "water_form.html",
-        422 if errors else 200,
+        status or (422 if errors else 200),
+        revision=revision,
         fields=fields,
         typed=typed,
         errors=errors,
@@ -109,10 +113,13 @@ def _thing_page(
     )
 
 
-def _water_page(request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
+def _water_page(
+    request: Request, desk: Desk, water_id: int, typed: Any, errors: dict[str, str], status: int = 0
+) -> HTMLResponse:
     call = f"{records.water(desk, water_id).name}." if water_id else "A source water."
     words = "From the water works’ report, or from your own kit."
-    return _thing_page(request, desk, urls.water(water_id), call, words, WATER_FIELDS, typed, errors)
+    revision = records.newest_water_revision(desk, water_id) if water_id else None
+    return _thing_page(request, desk, urls.water(water_id), call, words, WATER_FIELDS, typed, errors, status, revision)
 
 
 def _instrument_page(request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
@@ -129,10 +136,19 @@ def water_form(request: Request, desk: AtDesk, water_id: int) -> HTMLResponse:
 @router.post("/waters/{water_id}")
 def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> Response:
     base = records.water(desk, water_id) if water_id else BLANK_WATER
+    seen = records.newest_water_revision(desk, water_id) if water_id else None
+    before = records.water_at(desk, typed.revision) if typed.revision is not None and typed.revision != seen else None
+    if before is not None:
+        units = desk.preferences.units
+        meanwhile = outdated(
+            typed, typed_water(before, units), typed_water(base, units), [f.name for f in WATER_FIELDS]
+        )
+        if meanwhile:
+            return _water_page(request, desk, water_id, typed, meanwhile, 409)
     water, errors = read_water(typed, desk, base)
     if water is not None:
         try:
-            keep_house.keep_water(desk, water)
+            keep_house.keep_water(desk, water, seen)
             return RedirectResponse(urls.waters(), 303)
         except Refused as problem:
             errors.add(problem)

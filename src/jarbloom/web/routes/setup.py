@@ -20,7 +20,7 @@ from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import Errors, read_fields
 from jarbloom.web.forms.house import FACTOR_FIELDS, MIX_FIELDS, blank_mix, read_mix
-from jarbloom.web.forms.tank import parts, read_tank, typed_of
+from jarbloom.web.forms.tank import changed_meanwhile, parts, read_tank, typed_of
 from jarbloom.web.looks import volume_fragment, volume_of
 from jarbloom.web.render import fragment, page
 
@@ -169,10 +169,13 @@ def save_setup(request: Request, desk: AtDesk, slug: str, part: str, typed: Type
     if part not in FORMS:
         raise NotFound("There is no such page of setting up.")
     old = records.tank(desk, slug)
+    seen, meanwhile = records.newest_revision(desk, old), changed_meanwhile(typed, desk, old, FORMS[part])
+    if meanwhile:
+        return form_page(request, desk, old, part, typed, meanwhile, 409)
     changed, errors = read_tank(typed, desk, old, FORMS[part])
     if changed is not None:
         try:
-            keep_tank.change(desk, slug, changed)
+            keep_tank.change(desk, slug, changed, seen)
             return RedirectResponse(urls.setup(slug, part), 303)
         except Refused as problem:
             errors.add(problem)

@@ -21,7 +21,7 @@ from jarbloom.views.tank.upset_page import upset_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed, back_to
 from jarbloom.web.forms.fields import parse_date
-from jarbloom.web.forms.tank import parts, read_tank, typed_of
+from jarbloom.web.forms.tank import changed_meanwhile, parts, read_tank, typed_of
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/tanks/{slug}")
@@ -187,10 +187,13 @@ def _form(
 @router.post("/settings")
 def save_settings(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     old = records.tank(desk, slug)
+    seen, meanwhile = records.newest_revision(desk, old), changed_meanwhile(typed, desk, old, GENERAL)
+    if meanwhile:
+        return _form(request, desk, old, typed, meanwhile, 409)
     changed, errors = read_tank(typed, desk, old, GENERAL)
     if changed is not None:
         try:
-            keep_tank.change(desk, slug, changed)
+            keep_tank.change(desk, slug, changed, seen)
             return RedirectResponse(urls.tank(slug), 303)
         except Refused as problem:
             errors.add(problem)
@@ -199,7 +202,7 @@ def save_settings(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Re
 
 @router.post("/settings/undo")
 def undo_settings(desk: AtDesk, slug: str, typed: Typed) -> Response:
-    keep_tank.undo_change(desk, slug)
+    keep_tank.undo_change(desk, slug, typed.revision)
     return RedirectResponse(back_to(typed, urls.settings(slug)), 303)
 
 
