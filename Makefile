@@ -3,6 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
 BIN := $(VENV)/bin
 DATA ?=
+HOST ?=
 PORT ?= 8112
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
@@ -15,8 +16,8 @@ help: ## print these lines
 demo: $(VENV)/.run ## set up, then start with made-up tanks
 	@$(BIN)/jarbloom demo --port $(PORT) $(if $(DATA),--data "$(DATA)")
 
-run: $(VENV)/.run ## set up, then start with your own data (DATA=folder overrides where it lies)
-	@$(BIN)/jarbloom serve --port $(PORT) $(if $(DATA),--data "$(DATA)")
+run: $(VENV)/.run ## set up, then start with your own data (DATA=folder overrides where it lies; HOST=address opens it to the house)
+	@$(BIN)/jarbloom serve --port $(PORT) $(if $(DATA),--data "$(DATA)") $(if $(HOST),--host "$(HOST)")
 
 test: $(VENV)/.dev ## set up, then run all tests, those in the browser too
 	@sh scripts/browser.sh

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import shutil
 import signal
@@ -22,11 +23,12 @@ from jarbloom.core.journal.kinds.damaged import Damaged
 from jarbloom.deeds import exchange, look
 from jarbloom.deeds.demo_truth import connect_stand_ins, truth_of
 from jarbloom.deeds.desk import Desk, reference, with_own
+from jarbloom.deeds.house_network import has_passphrase, set_passphrase
 from jarbloom.deeds.make_demo import make_demo
 from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
-from jarbloom.settings import HELP, MEMBERS, Settings, local_zone
+from jarbloom.settings import HELP, MEMBERS, Network, Settings, local_zone
 from jarbloom.store import backups, copies, db, journal, preferences, tanks
 from jarbloom.store.folder import held, owner_of
 from jarbloom.store.restore import rescue as save_what_is_readable
@@ -34,6 +36,7 @@ from jarbloom.store.restore import restore as put_back
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
 PORT = 8112
+LOOPBACK_HOST = "127.0.0.1"
 TRIED_PORTS = 40
 GRACE_S = 3  # so long a page that is being made may still take when the server is told to stop
 
@@ -48,16 +51,19 @@ def data_folder(given: Path | None) -> Path:
     return given or Path(platformdirs.user_data_dir("jarbloom", appauthor=False))
 
 
-def listen(wanted: int) -> socket.socket:
-    """A socket that listens on the wanted loopback port, or on the next free one."""
+def listen(wanted: int, host: str = LOOPBACK_HOST) -> socket.socket:
+    """A socket that listens on the wanted port, or on the next free one."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
     for port in range(wanted, wanted + TRIED_PORTS):
-        found = socket.socket()
+        found = socket.socket(family)
         found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            found.bind(("127.0.0.1", port))
+            found.bind((host, port))
             found.listen(128)
-        except OSError:
+        except OSError as problem:
             found.close()
+            if problem.errno != errno.EADDRINUSE:
+                raise JarBloomError(f"{host} cannot be listened on: {problem.strerror}.") from None
             continue
         return found
     raise JarBloomError(f"No port between {wanted} and {wanted + TRIED_PORTS - 1} is free.")
@@ -70,35 +76,106 @@ def _desk(folder: Path, now: datetime | None = None, members: int = MEMBERS, own
     return Desk(conn, moment, chosen, with_own(reference(), conn), Forecasting(members=members))
 
 
-def _serve(settings: Settings, port: int) -> None:
+def _serve(settings: Settings, port: int, pem: tuple[Path, Path] | None = None) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(message)s")
     # Only a server needs these; the other commands start a good deal sooner without them.
     import uvicorn
 
     from jarbloom.web.app import create_app
 
-    config = uvicorn.Config(create_app(settings), log_level="warning", timeout_graceful_shutdown=GRACE_S)
+    network = settings.network
+    config = uvicorn.Config(
+        create_app(settings), log_level="warning", timeout_graceful_shutdown=GRACE_S,
+        proxy_headers=bool(network and network.proxy), forwarded_allow_ips=network.proxy if network else None,
+        ssl_certfile=pem[0] if pem else None, ssl_keyfile=pem[1] if pem else None,
+    )  # fmt: skip
     server = uvicorn.Server(config)
     # Listening before it is said: whoever opens the address at once is answered as soon as the program is up.
-    with listen(port) as door:
+    with listen(port, network.host if network else LOOPBACK_HOST) as door:
         # A stop that comes while the server starts up must not be lost in it: it is remembered, and met once it runs.
         for asked in (signal.SIGINT, signal.SIGTERM):
             signal.signal(asked, lambda *_: setattr(server, "should_exit", True))
-        address = f"http://127.0.0.1:{door.getsockname()[1]}/"
+        host = min(network.names, key=lambda n: (n != network.host, n)) if network else LOOPBACK_HOST
+        shown = f"[{host}]" if ":" in host else host
+        address = f"{'https' if pem else 'http'}://{shown}:{door.getsockname()[1]}/"
         print(f"Jar Bloom is at {address}  (data in {settings.data}; Ctrl-C stops)", flush=True)
+        if pem:
+            from jarbloom.devices.certificate import fingerprint
+
+            print(
+                f"The certificate’s fingerprint (SHA-256), to compare in the browser:\n{fingerprint(pem[0])}",
+                flush=True,
+            )
         server.run(sockets=[door])
 
 
+Host = Annotated[str | None, typer.Option(help="open to the house network on this address; a passphrase must be set")]
+Names = Annotated[list[str] | None, typer.Option("--name", help="a host name that is answered to, may stand again")]
+Cert = Annotated[Path | None, typer.Option(help="certificate (PEM); without one the program makes its own")]
+Key = Annotated[Path | None, typer.Option(help="its key (PEM)")]
+Proxy = Annotated[str, typer.Option(help="address of a reverse proxy that is trusted; it has to encrypt")]
+
+
 @app.command()
-def serve(data: Data = None, port: int = PORT, now: Now = None) -> None:
+def serve(
+    data: Data = None, port: int = PORT, now: Now = None, host: Host = None, name: Names = None, cert: Cert = None,
+    key: Key = None, proxy: Proxy = "",
+) -> None:  # fmt: skip
     """Start with your own data."""
     folder = data_folder(data)
     if owner_of(folder) == "demo":
         raise JarBloomError(
             f"{folder} holds made-up tanks, which the next demo makes anew: keep your own elsewhere (--data FOLDER)."
         )
+    network = _network(folder, host, name or [], proxy)
     with held(folder, "jarbloom serve"):
-        _serve(Settings(folder, now, rounds=True), port)
+        _serve(Settings(folder, now, rounds=True, network=network), port, _certificate(folder, network, cert, key))
+
+
+def _network(folder: Path, host: str | None, names: list[str], proxy: str) -> Network | None:
+    """Raises JarBloomError without a passphrase: nothing is opened that anybody may enter."""
+    if host is None:
+        if names or proxy:
+            raise JarBloomError("--name and --proxy belong to --host ADDRESS.")
+        return None
+    if not has_passphrase(folder):
+        where = f" --data {folder}" if folder != data_folder(None) else ""
+        raise JarBloomError(f"The house network needs a passphrase first: jarbloom passphrase{where}")
+    every = host in ("0.0.0.0", "::")
+    if every and not names:
+        raise JarBloomError("With every address of the machine say by which name it is reached: --name 192.168.1.20")
+    return Network(host, frozenset(names if every else [host, *names]), proxy)
+
+
+def _certificate(
+    folder: Path, network: Network | None, cert: Path | None, key: Path | None
+) -> tuple[Path, Path] | None:
+    if (cert is None) != (key is None):
+        raise JarBloomError("A certificate and its key go together: --cert FILE --key FILE.")
+    if cert is not None and key is not None:
+        for file in (cert, key):
+            if not file.is_file():
+                raise JarBloomError(f"{file} is not there.")
+        return cert, key
+    if network is None or network.proxy:
+        return None
+    from jarbloom.devices.certificate import house_certificate
+
+    return house_certificate(folder, network.names)
+
+
+@app.command()
+def passphrase(data: Data = None, sitter: bool = False, stdin: bool = False) -> None:
+    """Set the passphrase of the house network; --sitter sets a second one, for who may only read."""
+    folder = data_folder(data)
+    db.open_store(folder)
+    typed = (
+        sys.stdin.readline().rstrip("\n")
+        if stdin
+        else typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True)
+    )
+    set_passphrase(folder, typed, "sitter" if sitter else "keeper")
+    print("Kept, as a hash. Who is signed in stays so; the page Devices signs everybody out.")
 
 
 @app.command()

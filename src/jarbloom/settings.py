@@ -16,10 +16,20 @@ HELP = {
     "forecasting": "members and steps of a forecast",
     "demo": "the database holds made-up tanks",
     "rounds": "poll probes and send reminders once a minute",
+    "network": "the house network, when the program is open to it",
     "mail_page": "address of the stand-in mail server's page, with the demo",
 }
 MEMBERS = Forecasting().members
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
+
+
+@dataclass(frozen=True)
+class Network:
+    """Open to the house: the address listened on, the names that are answered to, and a trusted reverse proxy."""
+
+    host: str
+    names: frozenset[str]
+    proxy: str = ""
 
 
 @dataclass(frozen=True)
@@ -30,6 +40,7 @@ class Settings:
     demo: bool = False
     rounds: bool = False
     mail_page: str = ""
+    network: Network | None = None
 
     def clock(self, zone: ZoneInfo) -> datetime:
         """The moment, in the keeper's zone; the fixed one stands still."""

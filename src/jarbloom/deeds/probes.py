@@ -11,8 +11,8 @@ from jarbloom.core.journal.log import Log
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import Hour, ProbeSays, TestBesideProbe, beside_tests, probe_says
 from jarbloom.deeds.desk import Desk
-from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url
-from jarbloom.errors import DeviceError
+from jarbloom.devices.probe import HttpProbe, Measured, ProbeClient, check_url, understand
+from jarbloom.errors import DeviceError, Refused
 from jarbloom.store import probes, tanks
 from jarbloom.store.db import transaction
 from jarbloom.store.probes import Probe
@@ -76,6 +76,21 @@ def poll(desk: Desk, client: Callable[[str], ProbeClient] = HttpProbe) -> int:
                 probes.heard(desk.conn, probe.tank_id, told.at.astimezone(desk.now.tzinfo), told.values)
         answered += 1
     return answered
+
+
+def hand_in(desk: Desk, slug: str, told: str) -> None:
+    """What a device hands in by itself, in the format that probes answer in. Raises Refused for what cannot be true."""
+    tank = tanks.tank(desk.conn, slug)
+    try:
+        measured = understand(told)
+        _believable(measured, desk)
+    except DeviceError as problem:
+        raise Refused(problem.sentence, "at") from None
+    with transaction(desk.conn):
+        if probes.probe(desk.conn, tank.id) is None:
+            probes.connect_probe(desk.conn, tank.id, "", False)
+        if measured.values:
+            probes.heard(desk.conn, tank.id, measured.at.astimezone(desk.now.tzinfo), measured.values)
 
 
 def _believable(told: Measured, desk: Desk) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import http.client
 import json
 import re
+import time
 import urllib.error
 import urllib.request
 from collections.abc import Mapping
@@ -60,7 +62,7 @@ def understand(text: str) -> Measured:
     try:
         told: Any = json.loads(text)
         at = datetime.fromisoformat(told["at"])
-    except (ValueError, TypeError, KeyError):
+    except (ValueError, TypeError, KeyError, RecursionError):
         raise DeviceError("The probe’s answer is not what the format asks for (see docs/devices.md).") from None
     if at.tzinfo is None:
         raise DeviceError("The probe does not say in which zone its time is.")
@@ -91,9 +93,22 @@ class HttpProbe:
         opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), _NoRedirect)
         try:
             with opener.open(self.url, timeout=TIMEOUT_S) as answer:
-                return understand(answer.read(MOST_BYTES).decode("utf-8", "replace"))
+                return understand(_read_in_time(answer).decode("utf-8", "replace"))
         except urllib.error.HTTPError as refused:
             raise DeviceError(f"The probe answers with {refused.code}.") from None
-        except (urllib.error.URLError, OSError, ValueError) as problem:
-            reason = getattr(problem, "reason", problem)
+        except (urllib.error.URLError, http.client.HTTPException, OSError, ValueError) as problem:
+            reason = str(getattr(problem, "reason", problem))[:120] or type(problem).__name__
             raise DeviceError(f"The probe does not answer: {reason}.") from None
+
+
+def _read_in_time(answer: http.client.HTTPResponse) -> bytes:
+    """The whole answer by the deadline: one that drips byte after byte would hold the round up for ever."""
+    until, found = time.monotonic() + TIMEOUT_S, b""
+    while len(found) < MOST_BYTES:
+        piece = answer.read1(MOST_BYTES - len(found))
+        if not piece:
+            return found
+        found += piece
+        if time.monotonic() > until:
+            raise DeviceError(f"The probe’s answer takes longer than {TIMEOUT_S} seconds.")
+    raise DeviceError("The probe’s answer is far too long.")

@@ -6,7 +6,7 @@ import json
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.setup.probe import Hour
@@ -111,5 +111,7 @@ KEPT_DAYS = 400
 
 def forget_old(conn: sqlite3.Connection, now: datetime) -> None:
     """Hours older than a year and a month: the tests are the record, a trace is for looking."""
-    before = int((now - timedelta(days=KEPT_DAYS)).timestamp())
+    newest = conn.execute("SELECT max(hour) FROM probe_hour").fetchone()[0] or 0
+    # Counted from the newest hour there is: a clock that jumped ahead erases nothing
+    before = min(int(now.timestamp()), newest) - KEPT_DAYS * 86400
     conn.execute("DELETE FROM probe_hour WHERE hour < :before", {"before": before})

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager, closing
 from pathlib import Path
-from urllib.parse import urlsplit
 
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import PlainTextResponse
@@ -13,11 +12,15 @@ from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 
 from jarbloom.deeds.desk import reference
+from jarbloom.deeds.house_network import Patience
+from jarbloom.errors import JarBloomError
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import file_id, open_same, open_store, transaction
 from jarbloom.store.reminders import move_secret_out
 from jarbloom.web import errors
+from jarbloom.web.api import PREFIX, create_api
 from jarbloom.web.deps import keep_answer
+from jarbloom.web.guard import refuse
 from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
     animals,
@@ -34,6 +37,7 @@ from jarbloom.web.routes import (
     setup_probe,
     setup_run,
     setup_school,
+    sign_in,
     stocking,
     styles,
     tank,
@@ -46,17 +50,6 @@ HEADERS = {
     "Referrer-Policy": "same-origin",
     "X-Frame-Options": "DENY",
 }
-LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
-
-
-def _from_elsewhere(request: Request) -> bool:
-    """A form sent by another site's page: refused, since this program has no password."""
-    if request.method in ("GET", "HEAD"):
-        return False
-    if request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
-        return True
-    origin = request.headers.get("origin")
-    return origin is not None and urlsplit(origin).netloc != request.headers.get("host", "")
 
 
 @asynccontextmanager
@@ -86,17 +79,15 @@ def create_app(settings: Settings) -> FastAPI:
         move_secret_out(conn)
     app.state.zone = local_zone()
     app.state.reference = reference()
+    app.state.patience = Patience()
     errors.install(app)
 
     @app.middleware("http")
     async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        host = urlsplit(f"//{request.headers.get('host', '')}").hostname
-        if host not in LOOPBACK:  # a name that was made to point here (DNS rebinding)
-            return PlainTextResponse("This program answers on this machine only.", 421)
-        if _from_elsewhere(request):
-            return PlainTextResponse("A form from another site was refused.", 403)
         try:
-            response = await call_next(request)
+            response = await run_in_threadpool(refuse, request) or await call_next(request)
+        except JarBloomError as problem:
+            response = errors.told(request, problem)
         except Exception:
             response = errors.failed(request)
         location = response.headers.get("location")
@@ -110,6 +101,7 @@ def create_app(settings: Settings) -> FastAPI:
     for routes in (
         bench,
         house,
+        sign_in,
         data,
         own_species,
         schedule,
@@ -127,6 +119,10 @@ def create_app(settings: Settings) -> FastAPI:
         animals,
     ):
         app.include_router(routes.router)
+
+    api = create_api()
+    api.state = app.state  # one house behind both
+    app.mount(PREFIX, api)
 
     @app.get("/healthz")
     def healthz() -> PlainTextResponse:

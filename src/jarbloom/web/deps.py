@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import closing
+from dataclasses import replace
 from typing import Annotated, Any
 from zoneinfo import ZoneInfo
 
@@ -70,15 +71,18 @@ def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]
     conn.once = key
     try:
         chosen = preferences.load(conn, state.zone)
+        session = getattr(request.state, "session", None)
+        if session is not None and session.keeper:
+            chosen = replace(chosen, who=session.keeper)
         now = state.settings.clock(ZoneInfo(chosen.zone))
         yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
     finally:
         conn.close()
 
 
-def back_to(typed: Form, usual: str) -> str:
+def back_to(typed: Mapping[str, str], usual: str) -> str:
     """The page that a form names as its own, when it is one of ours."""
-    back = typed.text("back")
+    back = typed.get("back", "").strip()
     return back if back.startswith("/") and not back.startswith("//") and "\\" not in back else usual
 
 

@@ -46,6 +46,12 @@ def _answer(
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type"})
 
 
+def told(request: Request, problem: JarBloomError) -> HTMLResponse:
+    status = status_of(problem)
+    call = {404: "Not here.", 409: "Wait.", 503: "Not saved."}.get(status, "Not taken.")
+    return _answer(request, status, call, problem.sentence)
+
+
 def failed(request: Request) -> HTMLResponse:
     """For whatever no handler knows, within the exception: a page with what it is found by in the program's log, and
     with what was typed."""
@@ -58,9 +64,7 @@ def failed(request: Request) -> HTMLResponse:
 def install(app: FastAPI) -> None:
     @app.exception_handler(JarBloomError)
     def ours(request: Request, problem: JarBloomError) -> HTMLResponse:
-        status = status_of(problem)
-        call = {404: "Not here.", 409: "Wait.", 503: "Not saved."}.get(status, "Not taken.")
-        return _answer(request, status, call, problem.sentence)
+        return told(request, problem)
 
     @app.exception_handler(AlreadyDone)
     def sent_twice(request: Request, problem: AlreadyDone) -> Response:

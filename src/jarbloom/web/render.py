@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 from secrets import token_urlsafe
 from typing import Any
@@ -62,6 +63,7 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
         "tank": None,
         "here": "",
         "notice": None,
+        "session": getattr(request.state, "session", None),
     }
     tank = context.get("tank")
     # Where a form on this page leads back to; a page that answers a refused form stands at that form's address.
@@ -84,6 +86,12 @@ def _answer(text: str, status: int, revision: int | None = None) -> HTMLResponse
 
 
 _POSTED = re.compile(r'<form\b[^>]*\bmethod="post"[^>]*>')
+
+
+def plain_page(request: Request, template: str, status: int, context: Mapping[str, Any]) -> HTMLResponse:
+    """A page for who is not signed in: it tells nothing of the house."""
+    shown = {"theme": request.cookies.get("jb_theme", "light"), **context}
+    return _answer(environment.get_template(template).render(shown), status)
 
 
 # What a picture taken along needs of the style sheet, in daylight colours of tokens.css.

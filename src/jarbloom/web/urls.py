@@ -15,6 +15,26 @@ def data(what: str = "") -> str:
     return f"/data/{what}" if what else "/data"
 
 
+def api_example() -> str:
+    return "http://127.0.0.1:8112/api/v1/tanks/sunroom-112/entries"
+
+
+def sign_in() -> str:
+    return "/sign-in"
+
+
+def sign_out() -> str:
+    return "/sign-out"
+
+
+def pair(code: str) -> str:
+    return f"/pair/{code}"
+
+
+def devices(what: str = "") -> str:
+    return f"/devices/{what}" if what else "/devices"
+
+
 def start(way: str) -> str:
     return f"/start/{way}"
 

@@ -98,7 +98,8 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     doses = s.school.feeds_by == "dose" or any(r.kind == "clears_dose" for r in s.school.gate)
     need = DOSES_AHEAD * spent_by_dose_dkh(s, s.tank.target_mg_n_l * s.volume_l) if doses else 0.0
     acid = ph is not None and ph.value < ACID_PH
-    if left >= LEAST_DKH + need and not (acid and left < CYCLE_DKH):
+    least = max(LEAST_DKH + need, min(CYCLE_DKH, WARN_SHARE * max(base, s.tank.kh_dkh)))
+    if left >= least and not (acid and left < CYCLE_DKH):
         return None
     goal = max(base, s.tank.kh_dkh, CYCLE_DKH, LEAST_DKH + 2 * need)
     what = f"pH reads {ph.reading.typed}: the bloom hardly works" if acid and ph is not None else (

@@ -76,6 +76,8 @@ def kh_step(facts: Facts) -> Iterable[Found]:
     a, b = kh[-2], kh[-1]
     if abs(b.seen - a.seen) < KH_STEP or b.at - a.at > timedelta(days=KH_STEP_DAYS):
         return
+    if b.seen > a.seen and not facts.alive and not facts.corals:
+        return  # a tank that cycles: nobody is unsettled by what its doses need
     severity = Severity.TEST if facts.corals or b.seen < a.seen else Severity.WATCH
     yield Found(
         f"KH {a.typed} on {a.at:%-d %b} and {b.typed} now, a KH step of {figure(abs(b.seen - a.seen), 2)}{NBSP}dKH: "
