@@ -106,6 +106,24 @@ class Edges(unittest.TestCase):
 
 
 class WhatEnds(unittest.TestCase):
+    def test_a_jump_of_the_load_ends_with_two_clean_days_where_the_bloom_is_sure_of_it(self) -> None:
+        fish = entry("arrival", 60, species="harlequin_rasbora", count=8, already_in=True)
+        more = entry("arrival", 4, species="harlequin_rasbora", count=20)
+        clean = [test_entry(d, ammonia="0", nitrite="0") for d in (20, 10, 3, 2, 1, 0.1)]
+        bands = look(fish, more, *clean).forecast.bands
+        carries, not_quite = ({"bands": {k: v * share for k, v in bands.items()}} for share in (10.0, 0.0))
+        self.assertTrue(look(fish, more, *clean[:2], **carries).findings.has("load_up"))
+        self.assertTrue(look(fish, more, *clean[:2], clean[-1], **carries).findings.has("load_up"))
+        self.assertFalse(look(fish, more, *clean, **carries).findings.has("load_up"))
+        self.assertTrue(look(fish, more, *clean, **not_quite).findings.has("load_up"))
+
+    def test_a_rise_of_kh_in_an_empty_tank_unsettles_nobody(self) -> None:
+        rise = (test_entry(3, kh="3"), test_entry(0.1, kh="9"))
+        fish = entry("arrival", 60, species="harlequin_rasbora", count=8, already_in=True)
+        self.assertFalse(look(*rise).findings.has("kh_step"))
+        self.assertTrue(look(fish, *rise).findings.has("kh_step"))
+        self.assertTrue(look(test_entry(3, kh="9"), test_entry(0.1, kh="3")).findings.has("kh_step"))
+
     def test_signs_fade_to_a_watch_and_go(self) -> None:
         rows = ((0.5, Severity.ACT), (2, Severity.WATCH), (4, None))
         for days, severity in rows:

@@ -291,8 +291,8 @@ def _kh_for_cycle(s: Situation) -> list[Job]:
     """KH that the doses to come will need: by a change where the water at hand brings it, else by bicarbonate. Without
     animals nothing stands against a large step."""
     wanted = kh_for_the_cycle(s)
-    if wanted is None:
-        return []
+    if wanted is None or (s.next_gate is not None and s.next_gate.passed):
+        return []  # the change before the batch brings it, and no dose spends it any more
     tap, most = s.tank.refill.kh_dkh, s.reference.schools.corrective[s.tank.corrective].max_fraction
     share = (wanted.goal - wanted.left) / (tap - wanted.left) if tap > wanted.goal else 1.0
     if share <= most:

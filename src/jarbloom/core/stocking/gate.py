@@ -260,10 +260,13 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
     return [Check("first_day", False, text, "a surer first day")]
 
 
+REST_LIKELY = 0.5  # each that follows meets a gate of its own: this is about days, not about safety
+
+
 def _rest(outlook: BatchOutlook, by_course: bool) -> list[Check]:
     """A first batch that would starve the bloom before the rest can come waits while it is fed by doses."""
     p = outlook.p_rest
-    if not by_course or p is None or p >= CERTAIN:
+    if not by_course or p is None or p >= REST_LIKELY:
         return []
     text = (
         f"With those that are to follow {percent(p)} stay under the limits: few animals feed the bloom less than the "
