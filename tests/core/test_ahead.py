@@ -186,6 +186,39 @@ class TheRest(unittest.TestCase):
         self.assertIsNone(forecast(tank(kh_dkh=30), log, NOW, REFERENCE, [one, crowd], FEW).batches[0].p_rest)
 
 
+class AtOnce(unittest.TestCase):
+    """Batches that the water bears together may come on one day: by few the bloom would be starved."""
+
+    ONE = Batch(1, "Batch one", NOW.date(), (Animals("zebra_danio", 8),))
+
+    def homes(self, *more: Batch, **changes) -> list[str]:
+        s = look(*CYCLED, on=tank(kh_dkh=30, **changes), batches=(self.ONE, *more))
+        return [j.title for j in jobs(s) if j.kind == "add_batch"]
+
+    def batch(self, number: int, species: str, count: int) -> Batch:
+        return Batch(number, f"Batch {number}", NOW.date(), (Animals(species, count),))
+
+    def test_as_many_as_the_water_bears_and_no_more(self) -> None:
+        few, crowd = self.batch(2, "harlequin_rasbora", 10), self.batch(3, "oscar", 8)
+        self.assertEqual(len(self.homes()), 1)
+        self.assertEqual(len(self.homes(few)), 2)
+        self.assertEqual(len(self.homes(few, crowd)), 2)
+        self.assertEqual(len(self.homes(replace(few, id=9), crowd)), 1)  # nobody is passed over
+        self.assertLessEqual(len(self.homes(few, pace="calendar")), 1)
+
+    def test_each_has_a_tick_of_its_own_and_the_gate_stays_open_for_the_second(self) -> None:
+        few = self.batch(2, "harlequin_rasbora", 10)
+        s = look(*CYCLED, on=tank(kh_dkh=30), batches=(self.ONE, few))
+        keys = [j.key for j in jobs(s) if j.kind == "add_batch"]
+        self.assertEqual(len(set(keys)), 2)
+        came = entry("arrival", 0, species="zebra_danio", count=8, batch=1)
+        arrived = replace(self.ONE, arrived=NOW.date())
+        after = look(*CYCLED, came, on=tank(kh_dkh=30), batches=(arrived, few))
+        self.assertNotIn("pace", {c.key for c in after.next_gate.holding})
+        later = look(*CYCLED, replace(came, at=at(1)), on=tank(kh_dkh=30), batches=(arrived, few))
+        self.assertIn("pace", {c.key for c in later.next_gate.holding})
+
+
 class OneHighReading(unittest.TestCase):
     FISH = entry("arrival", 40, species="guppy", count=4)
     WEEKS = tuple(test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (30, 24, 18, 12, 8, 5, 2))

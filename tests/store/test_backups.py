@@ -79,7 +79,7 @@ class Daily(WithDesk):
         missed = back_up.missed(self.desk)
         self.assertIn("failed", missed)
         subject, body = remind.mail_text([], NOW, missed) or ("", "")
-        self.assertIn("backup", subject)
+        self.assertIn("house", subject)
         self.assertIn(missed, body)
 
     def test_a_second_folder_gets_the_same_and_other_files_are_left_alone(self) -> None:

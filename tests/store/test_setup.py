@@ -500,10 +500,14 @@ class ProbeDeeds(WithDesk):
 
     def test_old_hours_are_let_go_and_a_shelved_tank_is_not_polled(self) -> None:
         self.hear(1, temp=25.0)
-        kept_probes.forget_old(self.conn, self.desk.now + timedelta(days=399))
-        self.assertTrue(probes.listen(self.desk, self.tank.slug).traces)
-        kept_probes.forget_old(self.conn, self.desk.now + timedelta(days=402))
-        self.assertEqual(probes.listen(self.desk, self.tank.slug).traces, {})
+        first = self.desk.now
+        kept_probes.forget_old(self.conn, first + timedelta(days=5 * 365))
+        self.assertTrue(probes.listen(self.desk, self.tank.slug).traces)  # a clock that jumped ahead erases nothing
+        self.hear(24 * 402, temp=24.0)
+        kept_probes.forget_old(self.conn, self.desk.now)
+        self.assertEqual(
+            kept_probes.traces(self.conn, self.tank.id, first - timedelta(days=1), ZoneInfo(ZONE))["temp"][0].mean, 24.0
+        )
         keep_tank.shelve(self.desk, self.tank.slug)
         self.assertEqual(probes.poll(self.desk, self.client), 0)
 

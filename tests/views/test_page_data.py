@@ -140,15 +140,17 @@ class UpsetDesk(unittest.TestCase):
 class Bench(unittest.TestCase):
     def test_one_verdict_over_all(self) -> None:
         acting, calm = seen(FISH, SPIKE, on=tank(id=1, name="Hall 96", ph=8.0)), seen(on=tank(id=2, filled=False))
-        p = bench_page([acting, calm], REFERENCE)
+        p = bench_page([acting, calm], REFERENCE, Units())
         self.assertEqual(p.call, "Hall 96 needs you now.")
         self.assertTrue(p.jobs[0].job.urgent)
         self.assertEqual([w.tank for w in p.water], ["Hall 96"])
         self.assertEqual(p.tanks[1].read, "dry")
-        both = bench_page([acting, acting], REFERENCE)
+        both = bench_page([acting, acting], REFERENCE, Units())
         self.assertEqual(both.call, "Hall 96 and Hall 96 need you now.")
-        self.assertEqual(bench_page([seen(on=tank(filled=False))], REFERENCE).call, "Nothing is pressing.")
-        self.assertIn("Test", bench_page([seen()], REFERENCE).call)
+        self.assertEqual(bench_page([seen(on=tank(filled=False))], REFERENCE, Units()).call, "Nothing is pressing.")
+        self.assertIn("Test", bench_page([seen()], REFERENCE, Units()).call)
+        quiet = bench_page([seen(on=tank(filled=False))], REFERENCE, Units(), ["Hall 96"])
+        self.assertEqual(quiet.call, "Hall 96 cannot be looked at.")  # nothing is called quiet then
 
 
 class Stocking(unittest.TestCase):

@@ -30,6 +30,8 @@ def check(tank: Tank, desk: Desk) -> None:
     """Raises Refused naming the field when settings do not hold together."""
     if not tank.name.strip():
         raise Refused("Give the tank a name.", "name")
+    if not tank.name.isprintable():
+        raise Refused("A name in one line, of characters that can be seen.", "name")
     if tank.shape not in SHAPES:
         raise Refused(f"“{tank.shape}” is not a shape that is known here.", "shape")
     check_geometry(tank)

@@ -61,7 +61,7 @@ def mail_text(seen: Sequence[TankSeen], now: datetime, missed: str = "") -> tupl
     for x, jobs in today:
         lines += [f"{x.tank.name}: {x.verdict.sentence}", *(f"  - {j.title} ({j.due_text})" for j in jobs)]
         lines += [*(f"  {name}: {when}" for name, when, _ in told_of(x).batches), ""]
-    return subject, "\n".join(lines).replace("\u00a0", " ")
+    return " ".join(subject.split()), "\n".join(lines).replace("\u00a0", " ")
 
 
 def remind(desk: Desk, mailer: Mailer | None = None) -> Reminder | None:

@@ -16,10 +16,10 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.calendar import Appointment, calendar
 from jarbloom.store import reminders, tanks
-from jarbloom.store.db import transaction
+from jarbloom.store.db import house_id, transaction
 from jarbloom.store.reminders import Reminder
 
-TIMED = ("water_change",)  # within an upset these have an hour; everything else has a day
+TIMED = ("water_change", "test")  # within an upset these have an hour; everything else has a day
 
 
 @dataclass(frozen=True)
@@ -105,21 +105,21 @@ def appointments(seen: Sequence[TankSeen], unlisted: frozenset[int] | set[int] =
             continue
         for job in x.jobs:
             timed = x.situation.acting and job.kind in TIMED
-            uid = f"{x.tank.slug}.{job.key}@jarbloom.invalid"
-            found.append(Appointment(uid, job.title, job.why, job.due, timed, x.tank.name))
+            uid = f"{x.tank.slug}.{job.key}"
+            found.append(Appointment(uid, job.title, job.why, job.due, timed, x.tank.name, f"/tanks/{x.tank.slug}"))
         for batch in x.situation.waiting:
             at = datetime.combine(batch.planned, time(9), tzinfo=x.situation.now.tzinfo)
             own = x.situation.date_of(batch)
             words = f"{x.verdict.sentence} Planned; it can go in {own.sentence}." if own is not None else "Planned."
             words += " It goes in only when the gate is passed that day."
-            uid = f"{x.tank.slug}.batch-{batch.id}@jarbloom.invalid"
-            found.append(Appointment(uid, f"{batch.name}, planned", words, at, False, x.tank.name))
+            uid, page = f"{x.tank.slug}.batch-{batch.id}", f"/tanks/{x.tank.slug}/stocking"
+            found.append(Appointment(uid, f"{batch.name}, planned", words, at, False, x.tank.name, page))
     return found
 
 
 def _broken(b: look.Broken, now: datetime) -> Appointment:
     words = f"{b.problem} Nothing of its record is lost; its page says more."
-    return Appointment(f"{b.slug}.broken@jarbloom.invalid", f"{b.name} cannot be looked at", words, now, False, b.name)
+    return Appointment(f"{b.slug}.broken", f"{b.name} cannot be looked at", words, now, False, b.name)
 
 
 def _distinct(found: list[Appointment]) -> list[Appointment]:
@@ -132,19 +132,19 @@ def _distinct(found: list[Appointment]) -> list[Appointment]:
     return made
 
 
-def calendar_file(desk: Desk) -> bytes:
-    """The calendar of all tanks that are listed."""
+def calendar_file(desk: Desk, base: str = "") -> bytes:
+    """The calendar of all tanks that are listed; `base` is the address that pages lie under."""
     bench = look.see_bench(desk)
     found = appointments(bench.seen, reminders.unlisted_tanks(desk.conn)) + [_broken(b, desk.now) for b in bench.broken]
-    return calendar(_distinct(found), desk.now)
+    return calendar(_distinct(found), desk.now, house_id(desk.conn), base)
 
 
-def calendar_feed(desk: Desk, secret: str) -> bytes:
+def calendar_feed(desk: Desk, secret: str, base: str = "") -> bytes:
     """The same by its secret address. Raises NotFound for any other."""
     kept = reminders.calendar_secret(desk.conn)
     if kept is None or not secrets.compare_digest(kept.encode(), secret.encode()):
         raise NotFound("There is no such calendar.")
-    return calendar_file(desk)
+    return calendar_file(desk, base)
 
 
 def open_feed(desk: Desk) -> None:

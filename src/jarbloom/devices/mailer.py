@@ -6,6 +6,7 @@ import smtplib
 import ssl
 from dataclasses import dataclass
 from email.message import EmailMessage
+from email.utils import localtime
 from typing import Protocol
 
 from jarbloom.errors import DeviceError
@@ -50,6 +51,7 @@ class SmtpMailer:
         message = EmailMessage()
         message["From"], message["To"], message["Subject"] = mail.sender, mail.to, mail.subject
         message["Message-ID"] = mail.message_id
+        message["Date"] = localtime()
         message.set_content(mail.body)
         try:
             with self._open() as smtp:

@@ -251,6 +251,11 @@ def newest_version() -> int:
     return migrations()[-1][0]
 
 
+def house_id(conn: sqlite3.Connection) -> str:
+    """What tells this house from others, made with its file."""
+    return str(conn.execute("SELECT id FROM file_mark").fetchone()[0])[:12]
+
+
 def check(conn: sqlite3.Connection) -> list[str]:
     """What is wrong with the file, in words; empty when nothing is."""
     try:

@@ -17,6 +17,7 @@ from jarbloom.core.water.recipes import alkalinity_meq
 from jarbloom.units import CACO3_PER_DKH, NBSP, figure
 
 CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
+SOFT_SHARE = 0.75  # of the tank's own in soft water: below it the doses of a cycle find too little (judgement)
 WARN_SHARE = 0.5  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
 DOSES_AHEAD = 2  # so many are to find their alkalinity (judgement)
@@ -98,10 +99,11 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     doses = s.school.feeds_by == "dose" or any(r.kind == "clears_dose" for r in s.school.gate)
     need = DOSES_AHEAD * spent_by_dose_dkh(s, s.tank.target_mg_n_l * s.volume_l) if doses else 0.0
     acid = ph is not None and ph.value < ACID_PH
-    least = max(LEAST_DKH + need, min(CYCLE_DKH, WARN_SHARE * max(base, s.tank.kh_dkh)))
+    own = max(base, s.tank.kh_dkh)
+    least = max(LEAST_DKH + need, min(CYCLE_DKH, SOFT_SHARE * own))
     if left >= least and not (acid and left < CYCLE_DKH):
         return None
-    goal = min(max(base, s.tank.kh_dkh, CYCLE_DKH, LEAST_DKH + 2 * need), left + max(LARGE_RISE_DKH, 2 * need))
+    goal = min(max(own + need, CYCLE_DKH, LEAST_DKH + 2 * need), left + max(LARGE_RISE_DKH, 2 * need))
     what = f"pH reads {ph.reading.typed}: the bloom hardly works" if acid and ph is not None else (
         f"the next {DOSES_AHEAD} doses spend {figure(need, 2)} of it" if doses else "what rots spends it"
     )  # fmt: skip

@@ -35,7 +35,9 @@ from jarbloom.core.journal.log import latest
 from jarbloom.core.journal.proof import prove
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
+from jarbloom.core.stocking.gate import may_come_along
 from jarbloom.core.upset.response import eases
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.dilution import KH_RISE_DKH, USUAL_CHANGE
@@ -44,7 +46,7 @@ from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-KH_CHANGE_SHARE = 0.4  # of what was there: below it the routine change is due (judgement)
+KH_CHANGE_SHARE = 0.6  # of what was there: below it the routine change is due (judgement)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:
@@ -276,7 +278,8 @@ def _usual(s: Situation) -> list[Job]:
     left, base = kh_left(s)
     read = s.entries.latest("kh")  # without a reading, or a log of changes, the sums say too little for a change
     brings = s.tank.refill.kh_dkh > left + 0.5
-    if read is not None and base > 1 and left < KH_CHANGE_SHARE * base and brings:
+    own = max(base, s.tank.kh_dkh)  # a low reading is no new measure of what there should be
+    if read is not None and own > 1 and left < KH_CHANGE_SHARE * own and brings:
         share = USUAL_CHANGE
         rises = share * (s.tank.refill.kh_dkh - left)
         words = (
@@ -389,4 +392,29 @@ def _batch(s: Situation) -> list[Job]:
             f"planned {batch.planned:%a %-d %b}",
         )
     )
+    return found + [_along(b, s.now) for b in coming_along(s)]
+
+
+def coming_along(s: Situation) -> list[Batch]:
+    """Batches that may go in on the same day as the first: few animals alone would starve a bloom that bears more."""
+    found: list[Batch] = []
+    if s.living or not s.by_course:
+        return found
+    gates = {g.batch_id: g for g in s.gates}
+    for batch in s.waiting[1:]:
+        outlook, gate = s.outlook(batch), gates.get(batch.id)
+        if outlook is None or gate is None or not may_come_along(gate, outlook):
+            break
+        found.append(batch)
     return found
+
+
+def _along(batch: Batch, now: datetime) -> Job:
+    return Job(
+        "add_batch",
+        f"Bring {batch.name.lower()} home with it",
+        "The water bears both together as surely as the gate asks of one, and fed by few the bloom would shrink.",
+        now,
+        f"planned {batch.planned:%a %-d %b}",
+        subject=f"batch-{batch.id}",
+    )

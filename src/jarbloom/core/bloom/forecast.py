@@ -36,7 +36,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 9
+VERSION = 10
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 HARMLESS_FOR_A_DAY = 2.0  # times a limit: what is told to be watched, not what harms within a day (judgement)
 CERTAIN = 0.90  # never more than this is called certain
@@ -71,6 +71,9 @@ class BatchOutlook:
     first_sure: date | None
     p_first_day: float | None = None  # of what harms nobody until the next day, if it went in today
     p_rest: float | None = None  # with those that are to follow it, as fast as two days apart, if it went in today
+    # If it went in today together with all before it, into an empty tank; None where that is not asked
+    p_at_once: float | None = None
+    p_at_once_first_day: float | None = None
 
 
 @dataclass(frozen=True)
@@ -307,6 +310,7 @@ def _outlooks(
     ceiling: float,
 ) -> tuple[BatchOutlook, ...]:
     reference, as_of, found, together = ensemble.reference, ensemble.as_of, [], living_load
+    sure_so_far = False
     species, temp = reference.species, ensemble.tank.temp_c
     for k, batch in enumerate(planned):
         load = load_of(batch.items, reference.species, ensemble.tank.temp_c, adult=True).total
@@ -328,6 +332,12 @@ def _outlooks(
             p_today = now.p_safe(as_of, limits)[0]
             p_rest = _with_the_rest(ensemble, planned, limits_for(_all_of(planned), reference, ensemble.tank))
             p_first_day = now.p_safe(as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
+        p_at_once, p_at_once_first_day = p_today, p_first_day
+        if k:
+            p_at_once, p_at_once_first_day = (
+                _at_once(ensemble, planned[: k + 1], limits) if sure_so_far else (None, None)
+            )
+        sure_so_far = not ensemble.living and p_at_once is not None and p_at_once >= CERTAIN
         on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
         fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
         found.append(
@@ -342,9 +352,20 @@ def _outlooks(
                 fits[0] if fits else None,
                 p_first_day,
                 p_rest,
+                p_at_once,
+                p_at_once_first_day,
             )
         )
     return tuple(found)
+
+
+def _at_once(ensemble: Ensemble, batches: Sequence[Batch], limits: Limits) -> tuple[float, float]:
+    """(P that all of these, going in today, leave the water under the limits for fourteen days; and under what harms
+    nobody until the next day, on the first)."""
+    today = [replace(b, planned=ensemble.as_of.date()) for b in batches]
+    now = project(ensemble, usual_plan(ensemble, today), WATCH_DAYS)
+    first_day = now.p_safe(ensemble.as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
+    return now.p_safe(ensemble.as_of, limits)[0], first_day
 
 
 FOLLOW_DAYS = 2  # after each other, in an empty tank: the pace of who goes by the course of the water

@@ -248,6 +248,18 @@ def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: R
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
 
 
+OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
+
+
+def may_come_along(gate: Gate, outlook: BatchOutlook) -> bool:
+    """Whether a batch may go in on the same day as the ones before it, into an empty tank: the water bears all of them
+    together as surely as the gate asks of one, and nothing else keeps it out."""
+    p, day = outlook.p_at_once, outlook.p_at_once_first_day
+    if p is None or day is None or p < CERTAIN or day < FIRST_DAY_CERTAIN:
+        return False
+    return {c.key for c in gate.holding} <= OF_ITS_OWN_DAY
+
+
 def _first_day(outlook: BatchOutlook) -> list[Check]:
     """The worst credible case stays harmless until the first test after it."""
     p = outlook.p_first_day
@@ -317,6 +329,8 @@ def _pace(
         return []
     wanted, since = pace_days(tank, reference.schools, sensitive), (now.date() - came).days
     pace = reference.schools.pace[tank.pace]
+    if pace.by_course and since == 0 and not stock(entries, now.date() - timedelta(days=1)):
+        return []  # the first day goes on: whether the water bears those too is asked above
     return [
         Check(
             "pace",

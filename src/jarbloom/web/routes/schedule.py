@@ -20,9 +20,13 @@ router = APIRouter()
 ICS = "text/calendar; charset=utf-8"
 
 
+def _base(request: Request) -> str:
+    return str(request.base_url).rstrip("/")
+
+
 def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, status: int = 200) -> HTMLResponse:
     found = deeds.see_schedule(desk)
-    feed = str(request.base_url).rstrip("/") + urls.calendar_feed(found.secret) if found.secret else ""
+    feed = _base(request) + urls.calendar_feed(found.secret) if found.secret else ""
     return page(
         request,
         desk,
@@ -61,14 +65,16 @@ def choose_tanks(desk: AtDesk, typed: Typed) -> Response:
 
 
 @router.get("/schedule/jobs.ics")
-def calendar_file(desk: AtDesk) -> Response:
+def calendar_file(request: Request, desk: AtDesk) -> Response:
     headers = {"Content-Disposition": 'attachment; filename="jar-bloom-jobs.ics"'}
-    return Response(deeds.calendar_file(desk), media_type=ICS, headers=headers)
+    return Response(deeds.calendar_file(desk, _base(request)), media_type=ICS, headers=headers)
 
 
 @router.get("/calendar/{secret}.ics")
-def calendar_feed(desk: AtDesk, secret: str) -> Response:
-    return Response(deeds.calendar_feed(desk, secret), media_type=ICS, headers={"Cache-Control": "no-store"})
+def calendar_feed(request: Request, desk: AtDesk, secret: str) -> Response:
+    return Response(
+        deeds.calendar_feed(desk, secret, _base(request)), media_type=ICS, headers={"Cache-Control": "no-store"}
+    )
 
 
 @router.post("/schedule/mail")
