@@ -35,7 +35,7 @@ from jarbloom.store.restore import rescue as save_what_is_readable
 from jarbloom.store.restore import restore as put_back
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
-PORT = 8112
+PORT, HOUSE = 8112, "house"
 LOOPBACK_HOST = "127.0.0.1"
 TRIED_PORTS = 40
 GRACE_S = 3  # so long a page that is being made may still take when the server is told to stop
@@ -297,16 +297,20 @@ def advise(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
 
 @app.command("export")
 def export_(tank: str, to: Path, data: Data = None) -> None:
-    """Write a tank (by its address, as in sunroom-112) as a bundle: a folder, or a .zip."""
-    exchange.export(_desk(data_folder(data)), tank, to)
+    """Write a tank (by its address, as in sunroom-112) as a bundle: a folder, or a .zip; "house" writes all as a zip."""
+    desk = _desk(data_folder(data))
+    if tank == HOUSE:
+        exchange.write_house(desk, to)
+    else:
+        exchange.export(desk, tank, to)
     print(f"Written to {to}.")
 
 
 @app.command("import")
 def import_(bundle: Path, data: Data = None) -> None:
-    """Bring a bundle in as a new tank."""
-    kept = exchange.bring_in(_desk(data_folder(data)), bundle)
-    print(f"{kept.name} is in, at /tanks/{kept.slug}.")
+    """Bring a bundle in as a new tank, or a whole house."""
+    for kept in exchange.bring_in_any(_desk(data_folder(data)), bundle):
+        print(f"{kept.name} is in, at /tanks/{kept.slug}.")
 
 
 @app.command()

@@ -1,13 +1,37 @@
 """Seeing the outlook: what-ifs read from lines, ensembles kept, runs of earlier days kept and met."""
 
+import unittest
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+from threading import Barrier
 
 from jarbloom.deeds import keep_tank, log, look
 from jarbloom.deeds.ensembles import _kept, ensemble_of
+from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.log import FilledForm
 from jarbloom.deeds.outlook import see_outlook
 from jarbloom.store import journal, runs
 from tests.make import NOW, WithDesk, at, tank
+
+
+class AskedAtOnce(unittest.TestCase):
+    def test_twenty_who_ask_the_same_cost_one_answer_and_a_failure_is_no_answer(self) -> None:
+        kept, made, ready = Kept[int](4), [], Barrier(20)
+
+        def make() -> int:
+            made.append(1)
+            return 7
+
+        def ask(_: int) -> int:
+            ready.wait()
+            return kept.once("x", make)
+
+        with ThreadPoolExecutor(20) as pool:
+            self.assertEqual(set(pool.map(ask, range(20))), {7})
+        self.assertEqual(len(made), 1)
+        with self.assertRaises(ZeroDivisionError):
+            kept.once("y", lambda: 1 // 0)
+        self.assertEqual(kept.once("y", lambda: 3), 3)
 
 
 class Outlook(WithDesk):

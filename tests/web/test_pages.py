@@ -646,6 +646,24 @@ class DataPage(Web):
         self.assertIn("Which file?", self.post("/data/import", {}).text)
 
 
+class Static(Web):
+    def test_stamped_files_and_fonts_are_kept_for_a_year_and_text_is_compressed(self) -> None:
+        page = self.get("/").text
+        for address in re.findall(r'(?:href|src)="(/static/[^"]+)"', page):
+            with self.subTest(address=address):
+                told = self.get(html.unescape(address))
+                self.assertEqual(told.status_code, 200)
+                self.assertIn("immutable", told.headers["cache-control"])
+        self.assertIn("no-cache", self.get("/static/app.js").headers["cache-control"])
+        self.assertEqual(self.get("/static/vendor/bootstrap.min.css").headers["content-encoding"], "gzip")
+
+    def test_the_fonts_that_are_preloaded_are_those_of_the_style_sheet(self) -> None:
+        named = set(re.findall(r"url\((fonts/[^)]+)\)", self.get("/static/tokens.css").text))
+        preloaded = set(re.findall(r'rel="preload" href="/static/([^"]+)"', self.get("/").text))
+        self.assertLess(preloaded, named)
+        self.assertEqual(len(preloaded), 2)
+
+
 class Twice(Web):
     """The same form sent twice is one act, at once and later; two devices do not overwrite each other unseen."""
 

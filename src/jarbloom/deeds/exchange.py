@@ -25,6 +25,7 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import days_of
+from jarbloom.errors import BadBundle
 from jarbloom.formats.bundle import Bundle, read_bundle, write, zipped
 from jarbloom.formats.house_zip import House, house_zip, is_house, read_house
 from jarbloom.formats.what_if import read_what_ifs
@@ -65,6 +66,13 @@ def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> d
     named = {e.body.species for e in entries if isinstance(e.body, AboutAnimals)}
     named |= {a.species for b in plan for a in b.items}
     return {r.key: r.cells for r in own_species.rows(desk.conn) if r.key in named}
+
+
+def write_house(desk: Desk, to: Path) -> None:
+    """Never writes over anything."""
+    if to.exists():
+        raise BadBundle(f"{to} is there already; an export never writes over anything.")
+    to.write_bytes(export_house(desk))
 
 
 def bring_in(desk: Desk, path: Path) -> Tank:

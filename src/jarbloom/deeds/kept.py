@@ -15,14 +15,25 @@ class Kept(Generic[T]):
 
     def __init__(self, most: int) -> None:
         self.most, self.answers, self.lock = most, OrderedDict[Hashable, T](), Lock()
+        self.making: dict[Hashable, Lock] = {}
 
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The answer to a question, worked out when it was not asked lately."""
+        """The answer to a question, worked out when it was not asked lately; who asks it meanwhile waits for that."""
         found = self.get(key)
-        if found is None:
-            found = make()
-            self.put(key, found)
-        return found
+        if found is not None:
+            return found
+        with self.lock:
+            turn = self.making.setdefault(key, Lock())
+        try:
+            with turn:
+                found = self.get(key)
+                if found is None:
+                    found = make()
+                    self.put(key, found)
+                return found
+        finally:
+            with self.lock:
+                self.making.pop(key, None)
 
     def get(self, key: Hashable) -> T | None:
         with self.lock:

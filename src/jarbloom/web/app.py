@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager, closing
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import PlainTextResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
+from starlette.middleware.gzip import GZipMiddleware
 
 from jarbloom.deeds.desk import reference
 from jarbloom.deeds.house_network import Patience
@@ -50,6 +53,18 @@ HEADERS = {
     "Referrer-Policy": "same-origin",
     "X-Frame-Options": "DENY",
 }
+
+
+class Stamped(StaticFiles):
+    """Files whose address carries a stamp of their content, and fonts, which get a new name when they change: a browser
+    keeps them for a year and does not ask again."""
+
+    def file_response(self, full_path: str | os.PathLike[str], *told: Any, **more: Any) -> Response:
+        answer = super().file_response(full_path, *told, **more)
+        scope = told[1] if len(told) > 1 else more["scope"]
+        stamped = b"v=" in scope.get("query_string", b"") or str(full_path).endswith(".woff2")
+        answer.headers["Cache-Control"] = "public, max-age=31536000, immutable" if stamped else "no-cache"
+        return answer
 
 
 @asynccontextmanager
@@ -97,7 +112,8 @@ def create_app(settings: Settings) -> FastAPI:
             response.headers.setdefault(name, value)
         return response
 
-    app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"), name="static")
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
+    app.mount("/static", Stamped(directory=Path(__file__).parent / "static"), name="static")
     for routes in (
         bench,
         house,

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import rankdata
 
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
@@ -33,6 +32,13 @@ WORDS: Mapping[str, str] = {
 LEAST = 0.05
 
 
+def ranks(x: NDArray[np.generic]) -> NDArray[np.float64]:
+    """Ranks from 1 on, equal values sharing the mean of theirs."""
+    _, place, count = np.unique(x, return_inverse=True, return_counts=True)
+    last = np.cumsum(count)
+    return (last - 0.5 * (count - 1))[place]
+
+
 @dataclass(frozen=True)
 class Unknown:
     """An unknown and the share of the spread that goes with it (squared rank correlation, 0 to 1)."""
@@ -53,7 +59,7 @@ def unknowns(ensemble: Ensemble, first: NDArray[np.int64], most: int = 3) -> tup
     now = int(len(ensemble.noons) / BLOCK_DAYS)
     columns = {"a": end.a, "b": end.b} | {n: getattr(par, n) for n in WORDS if n in par.values}
     columns["ahead"] = np.log(par.noise_b[now + 1 : now + 3]).sum(axis=0)
-    days = rankdata(first)
-    ranked = {name: rankdata(x) for name, x in columns.items() if np.ptp(x)}
+    days = ranks(first)
+    ranked = {name: ranks(x) for name, x in columns.items() if np.ptp(x)}
     found = [Unknown(name, float(np.corrcoef(x, days)[0, 1] ** 2)) for name, x in ranked.items()]
     return tuple(sorted((u for u in found if u.share >= LEAST), key=lambda u: -u.share)[:most])

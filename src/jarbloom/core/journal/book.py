@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import cast
 
-from scipy.stats import beta
+from scipy.special import betaincinv
 
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.journal.kinds.arrival import Arrival
@@ -176,7 +176,7 @@ class Losses:
         """
         tail = (1 - LOSS_COVER) / 2
         a, b = self.early + 0.5, self.came - self.early + 0.5
-        return float(beta.ppf(tail, a, b)), float(beta.ppf(1 - tail, a, b))
+        return float(betaincinv(a, b, tail)), float(betaincinv(a, b, 1 - tail))
 
 
 def losses_by(found: Sequence[Group], key: str) -> tuple[Losses, ...]:
