@@ -8,7 +8,7 @@ PORT ?= 8112
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
 .DEFAULT_GOAL := help
-.PHONY: help demo run test test-fast lint bench calibrate follow spikes screenshots lock clean
+.PHONY: help demo run test test-fast lint bench soak calibrate follow spikes screenshots lock clean
 
 help: ## print these lines
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 14
@@ -34,6 +34,9 @@ lint: $(VENV)/.dev ## style, types, and common mistakes in Python and JavaScript
 
 bench: $(VENV)/.dev ## speed as ratios measured in one run
 	@$(BIN)/python -m scripts.bench
+
+soak: $(VENV)/.dev ## kills, twins, damaged files and many writers, the long form (half an hour)
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.soak
 
 calibrate: $(VENV)/.dev ## live through synthetic tanks of three worlds and score the forecasts, into docs/model.md (two hours on two cores; TANKS=40 for a look)
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.calibrate $(if $(TANKS),--tanks $(TANKS))

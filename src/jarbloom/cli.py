@@ -297,7 +297,7 @@ def advise(bundle: Path, as_of: AsOf = None, json: AsJson = False) -> None:
 
 @app.command("export")
 def export_(tank: str, to: Path, data: Data = None) -> None:
-    """Write a tank (by its address, as in sunroom-112) as a bundle: a folder, or a .zip; "house" writes all as a zip."""
+    """Write a tank (by its address, as in sunroom-112) as a bundle: a folder, or a .zip; "house" is all of them."""
     desk = _desk(data_folder(data))
     if tank == HOUSE:
         exchange.write_house(desk, to)

@@ -60,6 +60,8 @@ MAX_BYTES = 200_000_000
 MAX_ROWS = 500_000
 MAX_FILES = 2_000
 NAMES = ("tank.json", "log.csv")
+# All that a damaged archive may raise while it is opened and unpacked
+NO_ZIP = (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError)
 STATES = ("live", "superseded", "void")
 EARLIEST, LATEST = 1970, 2200  # years that a moment may lie in at all
 
@@ -231,8 +233,7 @@ def unpacked(path: Path, wanted: Sequence[str] | None = None) -> dict[str, str]:
                     raise BadBundle(f"{path.name} is too large when unpacked.")
                 found[name] = raw.decode("utf-8-sig")
             return found
-    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, UnicodeDecodeError,
-            OSError) as problem:  # fmt: skip
+    except (*NO_ZIP, UnicodeDecodeError) as problem:
         raise BadBundle(f"{path.name} cannot be read as a bundle: {problem}.") from None
 
 
@@ -246,6 +247,13 @@ def read_bundle(path: Path, reference: Reference, now: datetime | None = None) -
 
 def bundle_from(files: Mapping[str, str], reference: Reference, now: datetime | None = None) -> Bundle:
     """A bundle from the texts of its two files. Raises BadBundle naming file, row and what is wrong."""
+    try:
+        return _bundle_from(files, reference, now)
+    except (OverflowError, RecursionError):
+        raise BadBundle("A number in it is far too large, or it is nested far too deep.") from None
+
+
+def _bundle_from(files: Mapping[str, str], reference: Reference, now: datetime | None) -> Bundle:
     try:
         told = TankFile.model_validate_json(files["tank.json"])
         tank = from_spec(told.tank)

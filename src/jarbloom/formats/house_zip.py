@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.errors import BadBundle
-from jarbloom.formats.bundle import NAMES, Bundle, bundle_from, files_of, unpacked
+from jarbloom.formats.bundle import NAMES, NO_ZIP, Bundle, bundle_from, files_of, unpacked
 
 FORMAT, VERSION = "jarbloom-house", 1
 INDEX = "house.json"
@@ -112,7 +112,7 @@ def is_house(path: Path) -> bool:
     try:
         with zipfile.ZipFile(path) as archive:
             return INDEX in archive.namelist()
-    except (zipfile.BadZipFile, OSError):
+    except NO_ZIP:
         return False
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import sqlite3
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -16,7 +17,7 @@ from jarbloom.store.copies import PRIVATE_FILE, backup
 
 FILE_NAME = "jarbloom.db"
 BACKUPS = "backups"
-BUSY_MS = 5000
+BUSY_MS = 10_000
 PRIVATE_FOLDER = 0o700
 
 
@@ -25,6 +26,7 @@ class Connection(sqlite3.Connection):
     when it stands there already."""
 
     once: str = ""
+    name: str = ""  # of its file
 
 
 def connect(path: Path | str, there: bool = False) -> Connection:
@@ -42,7 +44,7 @@ def connect(path: Path | str, there: bool = False) -> Connection:
             timeout=BUSY_MS / 1000,
             uri=there,
         )
-        conn.row_factory = sqlite3.Row
+        conn.row_factory, conn.name = sqlite3.Row, str(path)
         conn.execute(f"PRAGMA busy_timeout = {BUSY_MS}")
         _write_ahead(conn)
         conn.execute("PRAGMA synchronous = FULL")
@@ -74,17 +76,35 @@ def transaction(conn: sqlite3.Connection, deed: bool = True) -> Iterator[None]:
     if conn.in_transaction:
         yield
         return
-    conn.execute("BEGIN IMMEDIATE")
-    try:
-        if deed:
-            _only_once(conn)
-        yield
-    except BaseException:
-        conn.execute("ROLLBACK")
-        raise
-    conn.execute("COMMIT")
+    with _in_line(conn):
+        conn.execute("BEGIN IMMEDIATE")
+        try:
+            if deed:
+                _only_once(conn)
+            yield
+        except BaseException:
+            conn.execute("ROLLBACK")
+            raise
+        conn.execute("COMMIT")
     if deed and isinstance(conn, Connection):
         conn.once = ""  # what the same request does further belongs to it
+
+
+_lines: dict[str, threading.Lock] = {}
+
+
+@contextmanager
+def _in_line(conn: sqlite3.Connection) -> Iterator[None]:
+    """Writers of this process stand in line for the file: SQLite itself lets them try again and again, and one of many
+    goes without for ever. Who has waited as long as SQLite would goes on to try there."""
+    file = conn.name if isinstance(conn, Connection) else ""
+    turn = _lines.setdefault(file, threading.Lock()) if file else threading.Lock()
+    got = turn.acquire(timeout=BUSY_MS / 1000)
+    try:
+        yield
+    finally:
+        if got:
+            turn.release()
 
 
 def _only_once(conn: sqlite3.Connection) -> None:

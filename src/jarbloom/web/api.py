@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import sqlite3
 import tempfile
 from collections.abc import Callable
 from datetime import datetime
@@ -23,6 +24,7 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank_spec import to_spec
 from jarbloom.deeds import answer_job, api_tokens, exchange, log, look, probes, records
 from jarbloom.deeds.log import FilledForm, Saved
+from jarbloom.deeds.look import log_failure
 from jarbloom.errors import AlreadyDone, JarBloomError, Refused
 from jarbloom.formats import advice_json
 from jarbloom.settings import MAX_BODY_BYTES
@@ -329,6 +331,13 @@ def create_api() -> FastAPI:
         if problem.status_code == 401:
             answer.headers["WWW-Authenticate"] = "Bearer"
         return answer
+
+    @api.exception_handler(sqlite3.Error)
+    def database(request: Request, problem: sqlite3.Error) -> Response:
+        quote = log_failure(f"{request.method} {request.url.path}")
+        return _problem(
+            503, f"The database is busy, full or damaged: nothing was saved. In the program’s log: {quote}."
+        )
 
     @api.exception_handler(OverflowError)
     def too_large(request: Request, problem: OverflowError) -> Response:

@@ -65,5 +65,5 @@ def from_spec(spec: dict[str, Any], *, id: int = 0, slug: str = "") -> Tank:
         if "devices" in values:
             values["devices"] = tuple(str(d) for d in values["devices"])
         return Tank(**values, id=id, slug=slug)
-    except (KeyError, TypeError, ValueError) as problem:
+    except (KeyError, TypeError, OverflowError, ValueError) as problem:
         raise Refused(f"The tank's settings cannot be read: {problem}.") from None

@@ -108,7 +108,7 @@ def _devices(request: Request, desk: AtDesk, status: int = 200, **more: Any) -> 
         request, desk, "devices.html", status,
         sessions=session_rows(house_network.signed_in(desk.conn), here, desk.now),
         tokens=token_rows(api_tokens.listed(desk.conn), desk.now), network=request.app.state.settings.network,
-        here="devices", scopes=api_tokens.SCOPES, **(shown | more),
+        here="data", scopes=api_tokens.SCOPES, **(shown | more),
     )  # fmt: skip
 
 
