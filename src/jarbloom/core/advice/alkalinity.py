@@ -9,7 +9,7 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.levers import CYCLE_DKH
 from jarbloom.core.findings.chemistry import PH_BLOOM_STOPS
-from jarbloom.core.journal.kinds.buffered import LARGE_RISE_DKH, Buffered
+from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.water.carbonate import CACO3_PER_MEQ, MEQ_PER_DKH
@@ -103,7 +103,7 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     least = max(LEAST_DKH + need, min(CYCLE_DKH, SOFT_SHARE * own))
     if left >= least and not (acid and left < CYCLE_DKH):
         return None
-    goal = min(max(own + need, CYCLE_DKH, LEAST_DKH + 2 * need), left + max(LARGE_RISE_DKH, 2 * need))
+    goal = max(own + need, CYCLE_DKH, LEAST_DKH + 2 * need)
     what = f"pH reads {ph.reading.typed}: the bloom hardly works" if acid and ph is not None else (
         f"the next {DOSES_AHEAD} doses spend {figure(need, 2)} of it" if doses else "what rots spends it"
     )  # fmt: skip

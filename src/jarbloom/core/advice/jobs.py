@@ -46,7 +46,7 @@ from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import NBSP, figure, load_text, mg_text
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
-KH_CHANGE_SHARE = 0.6  # of what was there: below it the routine change is due (judgement)
+KH_CHANGE_SHARE = 0.7  # of what was there: below it the routine change is due (judgement)
 
 
 def jobs(s: Situation) -> tuple[Job, ...]:

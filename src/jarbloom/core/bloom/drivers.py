@@ -147,12 +147,13 @@ def drivers(
     plan_given, plan = plan is not None, plan or FuturePlan()
     ordered = Log.of((*entries, *plan.entries) if plan.entries else entries, start.tzinfo)
     grid = _Grid(tank, species, start, n, dt, ordered)
-    for entry in ordered:
-        k = step_of(entry.at, start, dt)
+    begun = start if after is None else max(start, after)
+    grid.before(ordered, begun, passed=after is not None)
+    for entry in ordered.since_minute(begun):
         if entry.at < start or (after is not None and entry.at <= after):
-            grid.before(entry)
-        elif entry.at <= end:
-            grid.take(entry, min(k, n - 1))
+            continue
+        if entry.at <= end:
+            grid.take(entry, min(step_of(entry.at, start, dt), n - 1))
     _animals(grid, ordered, plan)
     _planned(grid, plan)
     return Drivers(
@@ -198,10 +199,18 @@ class _Grid:
         if late > 0:
             self.arrays[name][k + 1] += late * amount
 
-    def before(self, entry: Entry) -> None:
-        for reading in entry.readings:
-            if reading.quantity in ("temp", "salinity"):
-                self.arrays[reading.quantity][:] = reading.seen
+    def before(self, log: Log, begun: datetime, passed: bool) -> None:
+        """What was read last before the grid begins holds on; `passed`: also what was read at that very moment."""
+        wanted = {"temp", "salinity"}
+        for entry in reversed(log.kinds(Tested)):
+            if entry.at > begun or (entry.at == begun and not passed):
+                continue
+            for reading in entry.readings:
+                if reading.quantity in wanted:
+                    self.arrays[reading.quantity][:] = reading.seen
+                    wanted.discard(reading.quantity)
+            if not wanted:
+                return
 
     def take(self, entry: Entry, k: int) -> None:
         g = self.arrays

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -76,10 +77,16 @@ def newcomers(entries: Iterable[Entry]) -> tuple[Entry[Arrival], ...]:
 def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...]:
     """Every group that came by a date, in order of coming, with those who left taken off: from the group that the entry
     names, else from the oldest of the species."""
+    log = Log.of(entries)
+    moved = log.kinds(*JOINED, *LEFT)
+    upto = len(moved) if on is None else bisect_right(moved, on, key=lambda e: e.day)
+    return log.kept(("groups", upto), lambda: _filled_in(moved[:upto]))
+
+
+def _filled_in(moved: Sequence[Entry]) -> tuple[Group, ...]:
     book = _Book()
-    for entry in Log.of(entries).kinds(*JOINED, *LEFT):
-        if on is None or entry.day <= on:
-            book.take(entry)
+    for entry in moved:
+        book.take(entry)
     return book.groups
 
 

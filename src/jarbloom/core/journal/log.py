@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, tzinfo
 from functools import cached_property
@@ -16,6 +16,7 @@ from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.kit import Reading
 
 K = TypeVar("K", bound=Body)
+T = TypeVar("T")
 SAME_MINUTE = 100  # more entries than this are never written within one minute by hand
 
 
@@ -50,6 +51,16 @@ class Log(tuple[Entry, ...]):
         made = cls(sorted(live, key=lambda e: e.order))
         made.zone = zone
         return made
+
+    def kept(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Something worked out of this log, once: it never changes."""
+        if key not in self._kept:
+            self._kept[key] = make()
+        return cast("T", self._kept[key])
+
+    @cached_property
+    def _kept(self) -> dict[Hashable, object]:
+        return {}
 
     @property
     def unheard(self) -> str:
@@ -97,6 +108,10 @@ class Log(tuple[Entry, ...]):
         made = Log((*self[: max(k - SAME_MINUTE, 0)], *known))
         made.zone = self.zone
         return made
+
+    def since_minute(self, at: datetime) -> tuple[Entry, ...]:
+        """From the minute of a moment on."""
+        return self[bisect_left(self, int(at.timestamp() // 60), key=lambda e: e.order[0]) :]
 
     def since(self, first: date) -> Log:
         """From a day on."""
