@@ -1,6 +1,8 @@
 """The log line: taken when every word is accounted for, else asked about; nothing wrong is ever saved."""
 
 import unittest
+from datetime import datetime
+from zoneinfo import ZoneInfo
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -90,6 +92,21 @@ class Understood(unittest.TestCase):
         self.assertAlmostEqual(parse("wc 5 gal", NOW, us).bodies[0].litres, 18.927, places=2)
         self.assertAlmostEqual(parse("t 77", NOW, us).bodies[0].seen[0].seen, 25.0)
         self.assertAlmostEqual(parse("t 25c", NOW, us).bodies[0].seen[0].seen, 25.0)
+
+
+class HoursAgo(unittest.TestCase):
+    def test_hours_really_passed_also_in_the_night_when_clocks_change(self) -> None:
+        zone = ZoneInfo("Europe/Berlin")
+        for now, then in (
+            (datetime(2026, 10, 25, 12, tzinfo=zone), datetime(2026, 10, 25, 2, tzinfo=zone, fold=1)),
+            (datetime(2026, 3, 29, 12, tzinfo=zone), datetime(2026, 3, 29, 1, tzinfo=zone)),
+        ):
+            told = parse("10h ago am 0", now, SETTING)
+            with self.subTest(now=now):
+                self.assertEqual(told.at.timestamp(), now.timestamp() - 36_000)
+                self.assertEqual(told.at.timestamp(), then.timestamp())
+        day = parse("1d ago am 0", datetime(2026, 10, 26, 1, 30, tzinfo=zone), SETTING)
+        self.assertEqual((day.at.day, day.at.hour, day.at.minute), (25, 1, 30))  # a day is a day of the calendar
 
 
 class Fahrenheit(unittest.TestCase):

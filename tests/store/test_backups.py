@@ -200,6 +200,13 @@ class PutBack(WithDesk):
         self.assertEqual(look_into(self.folder / "old.db").version, 4)
 
 
+class Elsewhere(WithDesk):
+    def test_a_zone_that_this_machine_does_not_know_stops_no_page(self) -> None:
+        self.conn.execute("INSERT INTO preference (key, value) VALUES ('zone', 'Mars/Olympus')")
+        self.assertEqual(preferences.load(self.conn, "Europe/Berlin").zone, "Europe/Berlin")
+        self.assertEqual(preferences.load(self.conn, "Mars/Olympus").zone, "UTC")
+
+
 class Gone(WithDesk):
     def test_a_file_that_is_deleted_or_replaced_is_told_and_never_made_anew(self) -> None:
         path, known = self.folder / db.FILE_NAME, db.file_id(self.folder / db.FILE_NAME)

@@ -46,7 +46,18 @@ def load(conn: sqlite3.Connection, zone: str = "UTC") -> Preferences:
     """`zone` stands in until the keeper has chosen one."""
     kept = {row["key"]: row["value"] for row in conn.execute("SELECT key, value FROM preference")}
     known = {f.name for f in fields(Preferences)}
-    return Preferences(**({"zone": zone} | {k: v for k, v in kept.items() if k in known}))
+    found = {"zone": zone} | {k: v for k, v in kept.items() if k in known}
+    if not _is_zone(found["zone"]):  # chosen on a machine that knows more zones than this one
+        found["zone"] = zone if _is_zone(zone) else "UTC"
+    return Preferences(**found)
+
+
+def _is_zone(name: str) -> bool:
+    try:
+        ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        return False
+    return True
 
 
 def save(conn: sqlite3.Connection, key: str, value: str) -> None:
@@ -59,11 +70,8 @@ def save(conn: sqlite3.Connection, key: str, value: str) -> None:
         raise Refused("A name of at most 80 characters.", key)
     if key == "free_days" and not set(value.split()) <= set("0123456"):
         raise Refused("Days of the week are numbers from 0 to 6.", key)
-    if key == "zone":
-        try:
-            ZoneInfo(value)
-        except (ZoneInfoNotFoundError, ValueError, OSError):
-            raise Refused(f"“{value[:60]}” is not a time zone that is known here.", key) from None
+    if key == "zone" and not _is_zone(value):
+        raise Refused(f"“{value[:60]}” is not a time zone that is known here.", key)
     conn.execute(
         """INSERT INTO preference (key, value) VALUES (:key, :value)
            ON CONFLICT (key) DO UPDATE SET value = excluded.value""",

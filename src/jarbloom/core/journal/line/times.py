@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 from jarbloom.errors import Refused
 
@@ -91,7 +91,10 @@ def _ago(tokens: list[str], now: datetime) -> Moment | None:
         found = _AGO.match(" ".join(tokens[:taken]).lower())
         if found and len(tokens) > taken and tokens[taken].lower() == "ago":
             unit = {"h": "hours", "d": "days", "m": "minutes"}[found[2][0]]
-            return Moment(now - timedelta(**{unit: int(found[1])}), taken + 1)
+            ago = timedelta(**{unit: int(found[1])})
+            if unit in ("hours", "minutes"):  # hours that really passed, also across a change of the clocks
+                return Moment((now.astimezone(UTC) - ago).astimezone(now.tzinfo), taken + 1)
+            return Moment(now - ago, taken + 1)
     return None
 
 
