@@ -14,7 +14,7 @@ from pathlib import Path
 
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Source, Water
-from jarbloom.deeds import back_up, exchange, keep_house, log, remind
+from jarbloom.deeds import back_up, exchange, keep_house, log, remind, schedule
 from jarbloom.errors import BadBundle, Refused, StoreError
 from jarbloom.store import backups, db, house, journal, preferences, reminders, tanks
 from jarbloom.store.copies import backup, look_into
@@ -114,11 +114,14 @@ class Daily(WithDesk):
 
     def test_the_password_lies_in_a_file_of_its_own(self) -> None:
         self.conn.execute("INSERT INTO preference (key, value) VALUES ('mail_password', 'swim bladder')")
-        reminders.move_secret_out(self.conn)
+        self.conn.execute("INSERT INTO preference (key, value) VALUES ('calendar_secret', 'in use for years')")
+        reminders.move_secrets_out(self.conn)
+        self.assertTrue(schedule.calendar_feed(self.desk, "in use for years"))  # the address goes on
         self.assertEqual(reminders.mail_settings(self.conn)["mail_password"], "swim bladder")
         self.assertEqual(stat.S_IMODE((self.folder / SECRETS).stat().st_mode), 0o600)
         copy = back_up.now(self.desk)
         self.assertNotIn(b"swim bladder", copy.file.read_bytes())
+        self.assertNotIn(b"in use for years", copy.file.read_bytes())
         self.assertNotIn(b"swim bladder", exchange.export_house(self.desk))
 
 

@@ -405,8 +405,8 @@ class Calendars(WithDesk):
     def test_the_feed_has_a_secret_that_can_be_renewed(self) -> None:
         with self.assertRaises(NotFound):
             schedule.calendar_feed(self.desk, "")
-        schedule.open_feed(self.desk)
-        secret = reminders.calendar_secret(self.conn) or ""
+        secret = schedule.open_feed(self.desk)
+        self.assertNotIn(secret, str([tuple(r) for r in self.conn.execute("SELECT * FROM preference")]))
         self.assertGreater(len(secret), 25)
         self.assertTrue(self.events(schedule.calendar_feed(self.desk, secret)))
         schedule.open_feed(self.desk)

@@ -172,11 +172,14 @@ class SetUp(Web):
 
     def test_the_schedule_its_feed_and_its_mail(self) -> None:
         self.assertEqual(self.get("/calendar/guess.ics").status_code, 404)
-        self.post("/schedule/feed", {})
-        address = re.search(r"/calendar/[\w-]+\.ics", self.get("/schedule").text)[0]
+        address = re.search(r"/calendar/[\w-]+\.ics", self.post("/schedule/feed", {}).text)[0]
+        self.assertNotIn("/calendar/", self.get("/schedule").text)  # shown once, kept as a hash
         feed = self.get(address)
         self.assertEqual(feed.headers["content-type"], "text/calendar; charset=utf-8")
         self.assertIn("BEGIN:VEVENT", feed.text)
+        self.assertRegex(feed.text.replace("\r\n ", ""), r"URL:http://testserver/tanks/[a-z0-9-]+")
+        self.assertEqual(self.post("/schedule/feed/end", {}).status_code, 303)
+        self.assertEqual(self.get(address).status_code, 404)
         self.assertEqual(self.post("/schedule/tanks", {"tank": "hall-96"}).status_code, 303)
         self.assertNotIn("Sunroom 112", self.get("/schedule/jobs.ics").text)
         self.post("/schedule/tanks", {"tank": ["hall-96", "sunroom-112", "desk-28", "landing-60"]})

@@ -18,6 +18,7 @@ from jarbloom.formats.calendar import Appointment, calendar
 from jarbloom.store import reminders, tanks
 from jarbloom.store.db import house_id, transaction
 from jarbloom.store.reminders import Reminder
+from jarbloom.store.sessions import hashed
 
 TIMED = ("water_change", "test")  # within an upset these have an hour; everything else has a day
 
@@ -63,7 +64,7 @@ class Schedule:
     put_off: tuple[PutOff, ...]
     tanks: tuple[Tank, ...]
     unlisted: frozenset[int]
-    secret: str | None
+    feed: bool  # whether a secret address of the calendar is in use
     mail: dict[str, str]
     sent: tuple[Reminder, ...]
     missed: str
@@ -87,7 +88,7 @@ def see_schedule(desk: Desk) -> Schedule:
         tuple(put_off),
         tuple(x.tank for x in seen),
         frozenset(reminders.unlisted_tanks(desk.conn)),
-        reminders.calendar_secret(desk.conn),
+        reminders.calendar_hash(desk.conn) is not None,
         reminders.mail_settings(desk.conn),
         tuple(reminders.reminders(desk.conn)),
         back_up.missed(desk),
@@ -141,16 +142,21 @@ def calendar_file(desk: Desk, base: str = "") -> bytes:
 
 def calendar_feed(desk: Desk, secret: str, base: str = "") -> bytes:
     """The same by its secret address. Raises NotFound for any other."""
-    kept = reminders.calendar_secret(desk.conn)
-    if kept is None or not secrets.compare_digest(kept.encode(), secret.encode()):
+    kept = reminders.calendar_hash(desk.conn)
+    if kept is None or not secrets.compare_digest(kept.encode(), hashed(secret).encode()):
         raise NotFound("There is no such calendar.")
     return calendar_file(desk, base)
 
 
-def open_feed(desk: Desk) -> None:
-    """A fresh secret: the address of before stops working."""
+def open_feed(desk: Desk) -> str:
+    """A fresh secret, which is shown this once: the address of before stops working."""
     with transaction(desk.conn):
-        reminders.new_calendar_secret(desk.conn)
+        return reminders.new_calendar_secret(desk.conn)
+
+
+def close_feed(desk: Desk) -> None:
+    with transaction(desk.conn):
+        reminders.end_calendar(desk.conn)
 
 
 def choose_tanks(desk: Desk, wanted: set[str]) -> None:

@@ -9,6 +9,7 @@ from datetime import date, datetime
 
 from jarbloom.devices.mailer import MailServer
 from jarbloom.store.secret_file import folder_of, keep_secret, secret
+from jarbloom.store.sessions import hashed
 
 MAIL_HELP = {
     "mail_on": "send a reminder mail a day: on or off",
@@ -43,8 +44,13 @@ def save_mail_settings(conn: sqlite3.Connection, settings: dict[str, str]) -> No
     conn.execute("DELETE FROM preference WHERE key = :key", {"key": PASSWORD})
 
 
-def move_secret_out(conn: sqlite3.Connection) -> None:
-    """An earlier version kept the password in the database: into its own file with it."""
+def move_secrets_out(conn: sqlite3.Connection) -> None:
+    """An earlier version kept the mail password in the database, and the calendar's secret readable: into its own file
+    with the one, a hash of the other. Addresses that are in use go on."""
+    kept = conn.execute("SELECT value FROM preference WHERE key = 'calendar_secret'").fetchone()
+    if kept is not None:
+        _set(conn, "calendar_hash", hashed(kept["value"]))
+        conn.execute("DELETE FROM preference WHERE key = 'calendar_secret'")
     row = conn.execute("SELECT value FROM preference WHERE key = :key", {"key": PASSWORD}).fetchone()
     if row is None:
         return
@@ -71,16 +77,21 @@ def mail_server(settings: dict[str, str]) -> MailServer:
     )
 
 
-def calendar_secret(conn: sqlite3.Connection) -> str | None:
-    row = conn.execute("SELECT value FROM preference WHERE key = 'calendar_secret'").fetchone()
+def calendar_hash(conn: sqlite3.Connection) -> str | None:
+    """What the secret of the calendar's address comes to; the secret itself is not kept. None where none was made."""
+    row = conn.execute("SELECT value FROM preference WHERE key = 'calendar_hash'").fetchone()
     return row["value"] if row else None
 
 
 def new_calendar_secret(conn: sqlite3.Connection) -> str:
     """A fresh one: the old address stops working."""
-    secret = secrets.token_urlsafe(24)
-    _set(conn, "calendar_secret", secret)
-    return secret
+    made = secrets.token_urlsafe(24)
+    _set(conn, "calendar_hash", hashed(made))
+    return made
+
+
+def end_calendar(conn: sqlite3.Connection) -> None:
+    conn.execute("DELETE FROM preference WHERE key = 'calendar_hash'")
 
 
 def unlisted_tanks(conn: sqlite3.Connection) -> set[int]:

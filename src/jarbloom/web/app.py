@@ -7,6 +7,7 @@ from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager, closing
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import PlainTextResponse
@@ -19,7 +20,7 @@ from jarbloom.deeds.house_network import Patience
 from jarbloom.errors import JarBloomError
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import file_id, open_same, open_store, transaction
-from jarbloom.store.reminders import move_secret_out
+from jarbloom.store.reminders import move_secrets_out
 from jarbloom.web import errors
 from jarbloom.web.api import PREFIX, create_api
 from jarbloom.web.deps import keep_answer
@@ -91,7 +92,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.path = open_store(settings.data)
     app.state.file_id = file_id(app.state.path)
     with closing(open_same(app.state.path, app.state.file_id)) as conn, transaction(conn):
-        move_secret_out(conn)
+        move_secrets_out(conn)
     app.state.zone = local_zone()
     app.state.reference = reference()
     app.state.patience = Patience()
@@ -105,9 +106,10 @@ def create_app(settings: Settings) -> FastAPI:
             response = errors.told(request, problem)
         except Exception:
             response = errors.failed(request)
-        location = response.headers.get("location")
-        if location and getattr(request.state, "once", ""):
-            await run_in_threadpool(keep_answer, request, location)
+        sent: str = getattr(request.state, "once", "")
+        if sent and response.status_code < 400:
+            came_from = urlsplit(request.headers.get("referer", "")).path or "/"
+            await run_in_threadpool(keep_answer, request, response.headers.get("location", came_from))
         for name, value in HEADERS.items():
             response.headers.setdefault(name, value)
         return response

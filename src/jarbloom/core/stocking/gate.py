@@ -248,14 +248,15 @@ def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: R
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
 
 
+ALONG_CERTAIN = 0.95  # surer than of one batch: a mistake here is met by all of them (judgement)
 OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
 
 
 def may_come_along(gate: Gate, outlook: BatchOutlook) -> bool:
     """Whether a batch may go in on the same day as the ones before it, into an empty tank: the water bears all of them
-    together as surely as the gate asks of one, and nothing else keeps it out."""
+    together with more certainty than the gate asks of one, and nothing else keeps it out."""
     p, day = outlook.p_at_once, outlook.p_at_once_first_day
-    if p is None or day is None or p < CERTAIN or day < FIRST_DAY_CERTAIN:
+    if p is None or day is None or p < ALONG_CERTAIN or day < FIRST_DAY_CERTAIN:
         return False
     return {c.key for c in gate.holding} <= OF_ITS_OWN_DAY
 

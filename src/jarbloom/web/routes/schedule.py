@@ -24,9 +24,10 @@ def _base(request: Request) -> str:
     return str(request.base_url).rstrip("/")
 
 
-def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, status: int = 200) -> HTMLResponse:
+def _show(
+    request: Request, desk: Desk, typed: Any = None, errors: Any = None, status: int = 200, feed: str = ""
+) -> HTMLResponse:
     found = deeds.see_schedule(desk)
-    feed = _base(request) + urls.calendar_feed(found.secret) if found.secret else ""
     return page(
         request,
         desk,
@@ -36,6 +37,7 @@ def _show(request: Request, desk: Desk, typed: Any = None, errors: Any = None, s
         tanks=found.tanks,
         unlisted=found.unlisted,
         feed=feed,
+        feed_open=found.feed,
         mail=typed if typed is not None else found.mail,
         mail_page=request.app.state.settings.mail_page,
         sent=found.sent,
@@ -53,8 +55,14 @@ def schedule(request: Request, desk: AtDesk) -> HTMLResponse:
 
 
 @router.post("/schedule/feed")
-def new_feed(desk: AtDesk) -> Response:
-    deeds.open_feed(desk)
+def new_feed(request: Request, desk: AtDesk) -> Response:
+    """The address is shown in the answer itself, and never again."""
+    return _show(request, desk, feed=_base(request) + urls.calendar_feed(deeds.open_feed(desk)))
+
+
+@router.post("/schedule/feed/end")
+def end_feed(desk: AtDesk) -> Response:
+    deeds.close_feed(desk)
     return RedirectResponse(urls.schedule() + "#calendar", 303)
 
 
