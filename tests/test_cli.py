@@ -15,7 +15,7 @@ import urllib.request
 from dataclasses import dataclass, fields
 from pathlib import Path
 
-from jarbloom import cli, settings
+from jarbloom import commands, settings
 from jarbloom.cli import run
 from jarbloom.store import db, journal, tanks
 from jarbloom.store.folder import held
@@ -101,7 +101,7 @@ class Commands(unittest.TestCase):
             unittest.mock.patch("uvicorn.Server") as server,
             contextlib.redirect_stdout(io.StringIO()),
         ):
-            cli._serve(settings.Settings(Path(folder)), cli.PORT)
+            commands._serve(settings.Settings(Path(folder)), settings.PORT)
             (config,) = server.call_args.args
         self.assertLess(config.timeout_graceful_shutdown, 5)
 
@@ -134,7 +134,7 @@ class DataFolder(unittest.TestCase):
 
     def setUp(self) -> None:
         # Where a refusal fails to come nothing is served for ever.
-        self.enterContext(unittest.mock.patch("jarbloom.cli._serve", side_effect=AssertionError("it was served")))
+        self.enterContext(unittest.mock.patch("jarbloom.commands._serve", side_effect=AssertionError("it was served")))
 
     def test_a_demo_refuses_what_no_demo_has_made(self) -> None:
         with tempfile.TemporaryDirectory() as holder:

@@ -20,6 +20,7 @@ FLOORS = {
     "views": 3,
     "web": 4,
     "cli": 5,
+    "commands": 5,
     "__main__": 5,
     "__init__": 0,
 }

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from jarbloom.core.bloom.ensemble import Forecasting
+if TYPE_CHECKING:
+    from jarbloom.core.bloom.ensemble import Forecasting
 
 HELP = {
     "data": "folder that holds the database",
@@ -19,8 +21,14 @@ HELP = {
     "network": "the house network, when the program is open to it",
     "mail_page": "address of the stand-in mail server's page, with the demo",
 }
-MEMBERS = Forecasting().members
+PORT, LOOPBACK_HOST = 8112, "127.0.0.1"
 MAX_BODY_BYTES = 12_000_000  # a typed text that is too long is told so at its field; beyond this it is cut off
+
+
+def _usual() -> Forecasting:
+    from jarbloom.core.bloom.ensemble import Forecasting  # loaded where something is forecast, not for a word of help
+
+    return Forecasting()
 
 
 @dataclass(frozen=True)
@@ -36,7 +44,7 @@ class Network:
 class Settings:
     data: Path
     now: datetime | None = None
-    forecasting: Forecasting = Forecasting()  # noqa: RUF009
+    forecasting: Forecasting = field(default_factory=_usual)
     demo: bool = False
     rounds: bool = False
     mail_page: str = ""
