@@ -190,7 +190,7 @@ class Table(unittest.TestCase):
         self.assertNotIn("first_day", checks(0.95, 12, 12, 12, 12, first=0.98))
         self.assertFalse(checks(0.95, 12, 12, 12, 12, first=0.979)["first_day"])
         self.assertFalse(checks(0.95, 12, 12, 12, 12, "test_led", lost=True)["lost"])
-        self.assertFalse(checks(0.95, 12, 12, 12, 12, "test_led", rest=0.4)["rest"])  # it would starve the bloom
+        self.assertFalse(checks(0.95, 12, 12, 12, 12, "test_led", rest=0.79)["rest"])  # it would starve the bloom
         self.assertNotIn("rest", checks(0.95, 12, 12, 12, 12, "test_led", rest=0.9))
         self.assertNotIn("rest", checks(0.95, 12, 12, 12, 12, "calendar", rest=0.5))
         self.assertNotIn("lost", checks(0.95, 12, 12, 12, 12, lost=True))  # there the proof is asked, not the model

@@ -413,7 +413,7 @@ def _along(batch: Batch, now: datetime) -> Job:
     return Job(
         "add_batch",
         f"Bring {batch.name.lower()} home with it",
-        "The water bears all of them together with 95 % certainty, and fed by few the bloom would shrink.",
+        "The water bears all of them together with 99 % certainty, and fed by few the bloom would shrink.",
         now,
         f"planned {batch.planned:%a %-d %b}",
         subject=f"batch-{batch.id}",

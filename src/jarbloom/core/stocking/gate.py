@@ -248,7 +248,7 @@ def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: R
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
 
 
-ALONG_CERTAIN = 0.95  # surer than of one batch: a mistake here is met by all of them (judgement)
+ALONG_CERTAIN = 0.99  # surer than of one batch: a mistake here is met by all of them (docs/planner.md)
 OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
 
 
@@ -273,7 +273,7 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
     return [Check("first_day", False, text, "a surer first day")]
 
 
-REST_LIKELY = 0.5  # each that follows meets a gate of its own: this is about days, not about safety
+REST_LIKELY = 0.8  # each that follows meets a gate of its own (docs/planner.md, what opens the gate)
 
 
 def _rest(outlook: BatchOutlook, by_course: bool) -> list[Check]:
