@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 from scripts.soak.kills import kill_writers
-from scripts.soak.mutants import close, empty_desk, mutate_answers, mutate_bundles
+from scripts.soak.mutants import empty_desk, mutate_answers, mutate_bundles
 from scripts.soak.writers import many_at_once, twice_at_once
 from starlette.testclient import TestClient
 
@@ -31,7 +31,7 @@ class Soak(unittest.TestCase):
             told = mutate_bundles(desk, exchange.export_house(source), 150)
             answers = mutate_answers(500)
             for kept in (source, desk):
-                close(kept)
+                kept.conn.close()
         self.assertEqual((told.fell, told.half, answers.fell), ([], 0, []))
         self.assertGreater(told.refused, 50)
 
@@ -40,7 +40,7 @@ class Soak(unittest.TestCase):
             desk = empty_desk(Path(folder))
             here = keep_tank.set_up(desk, tank())
             token = api_tokens.make(desk.conn, "soak", ["read", "write"])
-            close(desk)
+            desk.conn.close()
             with TestClient(create_app(Settings(Path(folder), NOW, FEW)), raise_server_exceptions=False) as http:
                 self.assertEqual(twice_at_once(http, token, here.slug, 8), 8)
                 crowd = many_at_once(http, token, here.slug, writers=12, seconds=1.5)

@@ -14,7 +14,7 @@ from jarbloom.deeds import api_tokens, exchange
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
 from scripts.soak.kills import kill_writers
-from scripts.soak.mutants import close, empty_desk, mutate_answers, mutate_bundles
+from scripts.soak.mutants import empty_desk, mutate_answers, mutate_bundles
 from scripts.soak.writers import many_at_once, twice_at_once
 
 
@@ -37,7 +37,7 @@ def main() -> int:
             source = empty_desk(folder)
             token = api_tokens.make(source.conn, "soak", ["read", "write"])
             whole = exchange.export_house(source)
-            close(source)
+            source.conn.close()
             good = twice_at_once(http, token, "landing-60", given.pairs)
             print(f"{good} of {given.pairs} pairs sent at once were done once", flush=True)
             crowd = many_at_once(http, token, "landing-60", given.writers, given.seconds)
@@ -46,7 +46,7 @@ def main() -> int:
             fine &= good == given.pairs and crowd.sent == crowd.kept and set(crowd.answers) == {201}
         bundles = mutate_bundles(desk, whole, given.mutants // 2)
         answers = mutate_answers(given.mutants - given.mutants // 2)
-        close(desk)
+        desk.conn.close()
         for what, told in (("bundles", bundles), ("probe answers", answers)):
             print(f"{told.tried} {what} changed: {told.taken} taken, {told.refused} refused, {len(told.fell)} fell, "
                   f"{told.half} half kept, {told.megabytes} MB at most", flush=True)  # fmt: skip

@@ -9,7 +9,6 @@ import random
 import resource
 import tempfile
 import zipfile
-from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -116,8 +115,3 @@ def _text(text: str, chance: random.Random) -> str:
 
 def empty_desk(folder: Path) -> Desk:
     return Desk(db.connect(db.open_store(folder)), NOW)
-
-
-def close(desk: Desk) -> None:
-    with closing(desk.conn):
-        pass

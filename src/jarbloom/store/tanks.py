@@ -31,11 +31,15 @@ def all_tanks(conn: sqlite3.Connection, shelved: bool = False) -> list[Tank]:
 
 def names(conn: sqlite3.Connection) -> list[tuple[int, str, str]]:
     """(id, slug, name) of those on the bench, without reading their settings."""
+    return _names(conn, "tank.archived_at IS NULL")
+
+
+def _names(conn: sqlite3.Connection, which: str) -> list[tuple[int, str, str]]:
     rows = conn.execute(
-        """SELECT tank.id, tank.slug, revision.name
-           FROM tank JOIN tank_revision AS revision
-             ON revision.id = (SELECT max(id) FROM tank_revision WHERE tank_id = tank.id)
-           WHERE tank.archived_at IS NULL ORDER BY tank.id"""
+        f"""SELECT tank.id, tank.slug, revision.name
+            FROM tank JOIN tank_revision AS revision
+              ON revision.id = (SELECT max(id) FROM tank_revision WHERE tank_id = tank.id)
+            WHERE {which} ORDER BY tank.id"""
     )
     return [(row["id"], row["slug"], row["name"]) for row in rows]
 
@@ -117,10 +121,4 @@ def archive(conn: sqlite3.Connection, tank_id: int, now: datetime | None) -> Non
 
 def archived(conn: sqlite3.Connection) -> list[tuple[int, str, str]]:
     """(id, slug, name) of tanks that were taken off the bench."""
-    rows = conn.execute(
-        """SELECT tank.id, tank.slug, revision.name
-           FROM tank JOIN tank_revision AS revision
-             ON revision.id = (SELECT max(id) FROM tank_revision WHERE tank_id = tank.id)
-           WHERE tank.archived_at IS NOT NULL ORDER BY tank.id"""
-    )
-    return [(row["id"], row["slug"], row["name"]) for row in rows]
+    return _names(conn, "tank.archived_at IS NOT NULL")
