@@ -744,6 +744,15 @@ class Twice(Web):
         self.assertEqual(told.status_code, 409, told.text[-400:])
         self.assertIn("to 11 meanwhile", told.text)
 
+    def test_an_own_species_the_same(self) -> None:
+        made = self.post("/species/new", self.typed("/species/new?like=guppy") | {"name": "Hall guppy"})
+        here = f"/species/{made.headers['location'].split('#')[1]}"
+        mine, other = (self.typed(here) for _ in range(2))
+        self.assertEqual(self.post(here, other | {"adult_cm": "6"}).status_code, 303)
+        told = self.post(here, mine | {"adult_cm": "5"})
+        self.assertEqual(told.status_code, 409)
+        self.assertIn("to 6 meanwhile", told.text)
+
 
 class OneFails(Web):
     """A tank whose record cannot be worked with fails alone, and aloud."""

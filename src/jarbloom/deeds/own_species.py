@@ -26,6 +26,14 @@ def own_row(desk: Desk, key: str) -> OwnRow:
     return found
 
 
+def newest_revision(desk: Desk, key: str) -> int:
+    return own_species.newest_revision(desk.conn, key)
+
+
+def cells_at(desk: Desk, key: str, revision: int) -> dict[str, str] | None:
+    return own_species.cells_at(desk.conn, key, revision)
+
+
 def start_from(desk: Desk, like: str) -> dict[str, str]:
     """Cells to begin with: those of a species that it is like, without its names."""
     kind = desk.reference.species.get(like, desk.reference.species["unknown"])

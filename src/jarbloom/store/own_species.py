@@ -29,6 +29,19 @@ def rows(conn: sqlite3.Connection) -> list[OwnRow]:
     return [OwnRow(r["key"], json.loads(r["cells"]), bool(r["removed_at"])) for r in found]
 
 
+def newest_revision(conn: sqlite3.Connection, key: str) -> int:
+    row = conn.execute("SELECT max(id) FROM own_species_revision WHERE key = :key", {"key": key}).fetchone()
+    return row[0] or 0
+
+
+def cells_at(conn: sqlite3.Connection, key: str, revision: int) -> dict[str, str] | None:
+    """The cells as a revision kept them; None where this species has no such."""
+    row = conn.execute(
+        "SELECT cells FROM own_species_revision WHERE key = :key AND id = :id", {"key": key, "id": revision}
+    ).fetchone()
+    return None if row is None else json.loads(row["cells"])
+
+
 def save(conn: sqlite3.Connection, key: str, cells: dict[str, str], now: datetime) -> None:
     """A new revision; one that was taken off the list stands on it again."""
     conn.execute(

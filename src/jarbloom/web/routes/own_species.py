@@ -13,6 +13,7 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.fields import outdated
 from jarbloom.web.forms.own_species import FIELDS, cells_from, typed_of
 from jarbloom.web.render import page
 
@@ -50,11 +51,14 @@ def bring_in(request: Request, desk: AtDesk, typed: Typed) -> Response:
 
 
 def _form(
-    request: Request, desk: Desk, key: str, typed: Mapping[str, str], errors: dict[str, str], like: str = ""
-) -> HTMLResponse:
+    request: Request, desk: Desk, key: str, typed: Mapping[str, str], errors: dict[str, str], like: str = "",
+    status: int = 0,
+) -> HTMLResponse:  # fmt: skip
+    revision = own_species.newest_revision(desk, key) if key else None
     names = sorted(k.name for k in desk.reference.offered.values())
     return page(
-        request, desk, "species_form.html", 422 if errors else 200, parts=FIELDS, typed=typed, errors=errors, key=key,
+        request, desk, "species_form.html", status or (422 if errors else 200), revision=revision,
+        parts=FIELDS, typed=typed, errors=errors, key=key,
         like=like, names=names, here="species",
     )  # fmt: skip
 
@@ -90,12 +94,27 @@ def save(request: Request, desk: AtDesk, key: str, typed: Typed) -> Response:
 
 
 def _save(request: Request, desk: Desk, key: str, typed: Typed) -> Response:
+    meanwhile = _changed_meanwhile(desk, key, typed) if key else {}
+    if meanwhile:
+        return _form(request, desk, key, typed, meanwhile, status=409)
     cells, wrong = cells_from(typed, desk.preferences.units)
     if not wrong:
         made, wrong = own_species.keep(desk, key, cells)
         if made:
             return RedirectResponse(f"{urls.species()}#{made}", 303)
     return _form(request, desk, key, typed, wrong)
+
+
+def _changed_meanwhile(desk: Desk, key: str, typed: Typed) -> dict[str, str]:
+    """What another device has changed since the form was made."""
+    if typed.revision is None or typed.revision == own_species.newest_revision(desk, key):
+        return {}
+    before = own_species.cells_at(desk, key, typed.revision)
+    if before is None:
+        return {}
+    units, now = desk.preferences.units, own_species.own_row(desk, key).cells
+    names = [f.name for _, part in FIELDS for f in part]
+    return outdated(typed, typed_of(before, units), typed_of(now, units), names)
 
 
 @router.post("/{key}/{how}")
