@@ -12,6 +12,7 @@ import socket
 import sys
 from contextlib import closing
 from datetime import datetime
+from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -36,6 +37,7 @@ from jarbloom.store.restore import restore as put_back
 HOUSE = "house"  # instead of a tank: all of them
 MEMBERS = Forecasting().members
 TRIED_PORTS = 40
+LOG_NAME, LOG_BYTES, LOG_FILES = "jarbloom.log", 1_000_000, 4
 GRACE_S = 3  # so long a page that is being made may still take when the server is told to stop
 
 
@@ -68,8 +70,20 @@ def _desk(folder: Path, now: datetime | None = None, members: int = MEMBERS, own
     return Desk(conn, moment, chosen, with_own(reference(), conn), Forecasting(members=members))
 
 
+def _log_to(folder: Path) -> None:
+    """Warnings and failures, on the screen and in a file beside the data that is turned over before it grows large."""
+    file = folder / LOG_NAME
+    folder.mkdir(parents=True, exist_ok=True, mode=db.PRIVATE_FOLDER)
+    db.make_private(file)
+    kept = RotatingFileHandler(file, maxBytes=LOG_BYTES, backupCount=LOG_FILES, encoding="utf-8")
+    kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s %(message)s"))
+    shown = logging.StreamHandler()
+    shown.setFormatter(logging.Formatter("%(levelname)s %(message)s"))
+    logging.basicConfig(level=logging.WARNING, handlers=[shown, kept])
+
+
 def _serve(settings: Settings, port: int, pem: tuple[Path, Path] | None = None) -> None:
-    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(message)s")
+    _log_to(settings.data)
     # Only a server needs these; the other commands start a good deal sooner without them.
     import uvicorn
 

@@ -795,6 +795,16 @@ class OneFails(Web):
             self.assertEqual(told.status_code, 500)
             self.assertIn("am 0.5 long thought", told.text)
 
+    def test_the_log_names_what_failed_and_no_secret_of_an_address(self) -> None:
+        logging.disable(logging.NOTSET)
+        with (
+            unittest.mock.patch("jarbloom.deeds.schedule.calendar_feed", side_effect=ZeroDivisionError),
+            self.assertLogs("jarbloom", "ERROR") as told,
+        ):
+            self.assertEqual(self.get("/calendar/opens-the-house.ics").status_code, 500)
+        self.assertIn("GET /calendar/...", told.records[0].getMessage())
+        self.assertNotIn("opens-the-house", " ".join(told.output).replace("self.get(", ""))
+
     def test_it_can_be_taken_off_the_bench(self) -> None:
         self.assertEqual(self.post("/tanks/hall-96/shelve", {}).status_code, 303)
         self.assertNotIn("cannot be looked at", self.get("/").text)

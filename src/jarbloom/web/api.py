@@ -29,7 +29,7 @@ from jarbloom.errors import AlreadyDone, JarBloomError, Refused
 from jarbloom.formats import advice_json
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.web.deps import AtDesk, answer_of_the_first, keep_answer, known_by
-from jarbloom.web.errors import status_of
+from jarbloom.web.errors import asked, status_of
 from jarbloom.web.render import environment
 
 PREFIX = "/api/v1"
@@ -334,7 +334,7 @@ def create_api() -> FastAPI:
 
     @api.exception_handler(sqlite3.Error)
     def database(request: Request, problem: sqlite3.Error) -> Response:
-        quote = log_failure(f"{request.method} {request.url.path}")
+        quote = log_failure(asked(request))
         return _problem(
             503, f"The database is busy, full or damaged: nothing was saved. In the program’s log: {quote}."
         )

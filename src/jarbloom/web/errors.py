@@ -30,6 +30,16 @@ STATUS: tuple[tuple[type[Exception], int], ...] = (
 _log = logging.getLogger("jarbloom")
 
 
+SECRET_PATHS = ("/calendar/", "/pair/")  # what stands behind them opens something
+
+
+def asked(request: Request) -> str:
+    """A request as the program's log names it: never a secret of an address."""
+    path = request.url.path
+    hidden = next((p for p in SECRET_PATHS if path.startswith(p)), None)
+    return f"{request.method} {hidden}..." if hidden else f"{request.method} {path}"
+
+
 def status_of(problem: Exception) -> int:
     return next((status for kind, status in STATUS if isinstance(problem, kind)), 500)
 
@@ -55,7 +65,7 @@ def told(request: Request, problem: JarBloomError) -> HTMLResponse:
 def failed(request: Request) -> HTMLResponse:
     """For whatever no handler knows, within the exception: a page with what it is found by in the program's log, and
     with what was typed."""
-    quote = log_failure(f"{request.method} {request.url.path}")
+    quote = log_failure(asked(request))
     sentence = f"Something went wrong inside the program. In its log this is found as {quote}."
     typed = [(k, v) for k, v in getattr(request.state, "typed", {}).items() if v.strip() and not k.startswith("_")]
     return _answer(request, 500, "Not done.", sentence, typed)
@@ -85,7 +95,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(sqlite3.DatabaseError)
     def damaged(request: Request, problem: sqlite3.DatabaseError) -> HTMLResponse:
-        quote = log_failure(f"{request.method} {request.url.path}")
+        quote = log_failure(asked(request))
         last = last_copy(request.app.state.path.parent)
         whole = f"The last whole copy is {last}: stop the program, then jarbloom restore FILE. " if last else ""
         return _answer(
