@@ -8,7 +8,7 @@ from functools import cache
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
-from jarbloom.core.bloom.forecast import limits_for, noon
+from jarbloom.core.bloom.forecast import noon, planning_limits
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.model.plan import Batch
@@ -213,7 +213,7 @@ class OnTheWater(unittest.TestCase):
         for count in (10, 40, 120):
             batch = Batch(1, "b", days(6), (Animals("harlequin_rasbora", count),))
             fine = project(ensemble, usual_plan(ensemble, [batch]), 21)
-            exact = fine.p_safe(noon(batch.planned, NOW), limits_for(batch.items, REFERENCE))[0]
+            exact = fine.p_safe(noon(batch.planned, NOW), planning_limits(batch.items, REFERENCE, tank()))[0]
             with self.subTest(count=count):
                 self.assertAlmostEqual(WaterCourse(ensemble).watch(batch).p_safe, exact, delta=0.05)
 

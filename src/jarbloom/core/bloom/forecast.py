@@ -36,7 +36,7 @@ from jarbloom.core.vessel.media import ceiling_mg_n_day
 from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
-VERSION = 10
+VERSION = 11
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 HARMLESS_FOR_A_DAY = 2.0  # times a limit: what is told to be watched, not what harms within a day (judgement)
 CERTAIN = 0.90  # never more than this is called certain
@@ -144,6 +144,14 @@ def limits_for(groups: Sequence[Animals], reference: Reference, tank: Tank | Non
     )
 
 
+PLANNED_UNDER = 0.9  # of the limits: members are too hopeful by some per cent near them (docs/planner.md)
+
+
+def planning_limits(groups: Sequence[Animals], reference: Reference, tank: Tank) -> Limits:
+    """What water is planned for: a bloom that would settle just under a limit is met by one that settles just over."""
+    return limits_for(groups, reference, tank).times(PLANNED_UNDER)
+
+
 def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float | None = None) -> Forecast:
     """Quantiles by day, readiness, and the outlook of every planned batch."""
     tank, reference, as_of = ensemble.tank, ensemble.reference, ensemble.as_of
@@ -205,7 +213,7 @@ def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
     change = schools.corrective[ensemble.tank.corrective].max_fraction
     coming = planned if _doses_feed(ensemble, planned) else planned[:1]
     together = replace(planned[0], items=_all_of(coming))  # as the gate: with those that are to follow it
-    limits = limits_for(together.items, ensemble.reference, ensemble.tank)
+    limits = planning_limits(together.items, ensemble.reference, ensemble.tank)
     return steps_ahead(ensemble, Coming(together, limits, change))
 
 
@@ -316,7 +324,7 @@ def _outlooks(
         load = load_of(batch.items, reference.species, ensemble.tank.temp_c, adult=True).total
         together += load
         groups = (*ensemble.living, *(a for b in planned[: k + 1] for a in b.items))
-        limits = limits_for(groups, reference, ensemble.tank)
+        limits = planning_limits(groups, reference, ensemble.tank)
         day = max(batch.planned, as_of.date())
         at = max(as_of, noon(day, as_of))
         p_safe = None
@@ -330,7 +338,7 @@ def _outlooks(
         if k == 0:
             now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
             p_today = now.p_safe(as_of, limits)[0]
-            p_rest = _with_the_rest(ensemble, planned, limits_for(_all_of(planned), reference, ensemble.tank))
+            p_rest = _with_the_rest(ensemble, planned, planning_limits(_all_of(planned), reference, ensemble.tank))
             p_first_day = now.p_safe(as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
         p_at_once, p_at_once_first_day = p_today, p_first_day
         if k:

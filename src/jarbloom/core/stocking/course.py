@@ -14,7 +14,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
 from jarbloom.core.bloom.drivers import CHANGE_STOCK, FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
-from jarbloom.core.bloom.forecast import limits_for, noon
+from jarbloom.core.bloom.forecast import noon, planning_limits
 from jarbloom.core.bloom.kinetics import State, hydrogen
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
 from jarbloom.core.bloom.plans import usual_plan
@@ -121,7 +121,7 @@ def run(
 def watched(ensemble: Ensemble, path: Trajectory, start: datetime, day: date, batches: Sequence[Batch]) -> Watched:
     """P and peaks from noon of a day for 14 days, for the most sensitive of those who are in by then."""
     animals: list[Animals] = [*ensemble.living, *(a for b in batches for a in b.items)]
-    limits = limits_for(animals, ensemble.reference, ensemble.tank)
+    limits = planning_limits(animals, ensemble.reference, ensemble.tank)
     from_noon = max(start, noon(day, start))
     first = step_of(from_noon, start, STEP_H / 24)
     last = step_of(from_noon + timedelta(days=WATCH_DAYS), start, STEP_H / 24) + 1
