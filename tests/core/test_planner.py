@@ -214,7 +214,7 @@ class OnTheWater(unittest.TestCase):
             batch = Batch(1, "b", days(6), (Animals("harlequin_rasbora", count),))
             fine = project(ensemble, usual_plan(ensemble, [batch]), 21)
             limits = planning_limits(batch.items, REFERENCE, tank())
-            # On the first day the hour of the last dose tells, which the planner gives in the morning: from the second on
+            # On the first day the hour of the last dose tells, which the planner gives in the morning
             exact = fine.p_safe(noon(batch.planned + timedelta(days=1), NOW), limits, days=13)[0]
             with self.subTest(count=count):
                 self.assertAlmostEqual(WaterCourse(ensemble).watch(batch).p_safe, exact, delta=0.02)
