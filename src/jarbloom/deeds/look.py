@@ -52,7 +52,7 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
     key = f"{inputs_hash(desk, tank, entries, plan, as_of)}.{desk.preferences.free_days}"
     kept = runs.payload(desk.conn, tank.id, key)
     if kept is None:
-        kept = _made.once((tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
+        kept = _made.once((desk.conn.name, tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
     # Always read back: what a page shows never depends on whether the run was just made or kept.
     raw = json.loads(kept)
     return Run(from_json(raw["forecast"]), from_plain(raw["courses"]), tuple(map(_day_from, raw["days"])))

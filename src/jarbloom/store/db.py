@@ -117,8 +117,10 @@ def _only_once(conn: sqlite3.Connection) -> None:
 
 
 def answered(conn: sqlite3.Connection, key: str, answer: str) -> None:
-    """What the first one was answered with, for those that come after it."""
-    conn.execute("UPDATE sent_once SET answer = :answer WHERE key = :key", {"answer": answer, "key": key})
+    """What the first one was answered with, for those that come after it: told once, and not by them."""
+    conn.execute(
+        "UPDATE sent_once SET answer = :answer WHERE key = :key AND answer = ''", {"answer": answer, "key": key}
+    )
 
 
 def answer_to(conn: sqlite3.Connection, key: str) -> str:
