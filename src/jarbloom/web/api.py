@@ -286,10 +286,16 @@ def bundle(desk: AtDesk, slug: str) -> Response:
     return Response(exchange.export_zip(desk, slug), media_type="application/zip")
 
 
+async def sent(request: Request) -> bytes:
+    """The body as it came; what is done with it does not hold the other requests up."""
+    return await request.body()
+
+
 @router.post("/bundles", dependencies=[Write], status_code=201)
-async def bring_in(request: Request, desk: AtDesk, once: Once = "") -> list[TankRow]:
+def bring_in(
+    request: Request, desk: AtDesk, content: Annotated[bytes, Depends(sent)], once: Once = ""
+) -> list[TankRow]:
     """A bundle or a house (a zip as the body) comes in as new tanks."""
-    content = await request.body()
     desk.conn.once = known_by(request, once, hashlib.sha256(content).hexdigest())
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "bundle.zip"

@@ -37,13 +37,13 @@ from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
-from jarbloom.core.stocking.gate import may_come_along
+from jarbloom.core.stocking.gate import ALONG_CERTAIN, may_come_along
 from jarbloom.core.upset.response import eases
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.dilution import KH_RISE_DKH, USUAL_CHANGE
 from jarbloom.core.water.mixing import BICARBONATE_MG_MEQ
 from jarbloom.core.water.recipes import dose_for
-from jarbloom.units import NBSP, figure, load_text, mg_text
+from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 KH_CHANGE_SHARE = 0.7  # of what was there: below it the routine change is due (judgement)
@@ -413,7 +413,8 @@ def _along(batch: Batch, now: datetime) -> Job:
     return Job(
         "add_batch",
         f"Bring {batch.name.lower()} home with it",
-        "The water bears all of them together with 99 % certainty, and fed by few the bloom would shrink.",
+        f"The water bears all of them together with {percent(ALONG_CERTAIN)} certainty, and fed by few the bloom would "
+        "shrink.",
         now,
         f"planned {batch.planned:%a %-d %b}",
         subject=f"batch-{batch.id}",

@@ -9,7 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
-from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of, limits_for, noon
+from jarbloom.core.bloom.forecast import (
+    bands_of,
+    calendar,
+    course_of,
+    daily,
+    gate_of,
+    limits_for,
+    noon,
+    planning_limits,
+)
 from jarbloom.core.bloom.plans import usual_plan, with_entries
 from jarbloom.core.bloom.readiness import Readiness, readiness
 from jarbloom.core.journal.book import stock
@@ -66,7 +75,9 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
         if not ensemble.living:  # nobody is harmed before the first of them is in
             arrivals = [e.at for e in what_if.entries if isinstance(e.body, Arrival)]
             start = max(start, min([*arrivals, *(noon(b.planned, start) for b in coming if b.items)]))
-        under = projection.p_safe(start, limits_for(animals, ensemble.reference, ensemble.tank))[0]
+        # Of who is to come it is asked as the gate asks it: one question, one answer
+        limits_of = planning_limits if arriving or coming else limits_for
+        under = projection.p_safe(start, limits_of(animals, ensemble.reference, ensemble.tank))[0]
     bands = bands_of(ensemble, daily(ensemble, projection))
     (nh3_p50, nh3_p90), (no2_p50, no2_p90) = (np.quantile(x, (0.5, 0.9)).tolist() for x in (nh3, no2))
     return Future(what_if.name, bands, ready, nh3_p50, nh3_p90, no2_p50, no2_p90, under)
