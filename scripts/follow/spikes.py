@@ -69,7 +69,7 @@ class Watched:
     life: Life
     untold: set[int]
     reference: Reference
-    unsafe: int = 0
+    unsafe: float = 0.0  # fish-hours
     worst: float = 0.0  # times the usual limit
     litres: float = 0.0
     changes: int = 0
@@ -82,7 +82,10 @@ class Watched:
         """Hour by hour; an hour over a limit counts for every head in the tank."""
         life = self.life
         while life.done_to < to - 1e-9:
-            now = life.done_to + 1 / 24
+            before, now = (
+                life.done_to,
+                min(life.done_to + 1 / 24, to),
+            )  # beyond it, what is done at `to` would be passed over
             life.advance(now)
             living = stock(life.log, at(now).date())
             limits = limits_for(living, self.reference, life.tank)
@@ -91,7 +94,7 @@ class Watched:
             over = max(nh3 / limits.nh3, world.no2 / limits.no2)
             self.worst = max(self.worst, round(float(max(nh3 / USUAL.nh3, world.no2 / USUAL.no2)), 1))
             if over >= 1.0:
-                self.unsafe += sum(g.count for g in living)
+                self.unsafe += sum(g.count for g in living) * (now - before) * 24
 
     def change(self, when: float, litres: float) -> None:
         self.life.change(when, litres)
@@ -139,7 +142,7 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
     watched = Watched(life, untold, reference)
     life.advance(UPSET - 1)
     watched.live(UPSET + 9 / 24)
-    if watched.unsafe:
+    if watched.unsafe > 0:
         return None  # not well before: what comes is no spike
     watched.worst = 0.0
     return watched, cause
@@ -167,7 +170,7 @@ def by_plan(w: Watched, seed: int) -> Met:
             w.life.add("feed", int(look) + 1 + MORNING, grams=0)
         look = following
     w.live(UPSET + DAYS)
-    return Met(w.unsafe, round(w.litres), w.changes, w.worst)
+    return Met(round(w.unsafe), round(w.litres), w.changes, w.worst)
 
 
 def _evening_after(look: float) -> float:
@@ -194,7 +197,7 @@ def by_thumb(w: Watched, seed: int) -> Met:
             half_due = -1 if half_due == day else day + 1
             w.life.add("feed", day + 1 + MORNING, grams=0)
     w.live(UPSET + DAYS)
-    return Met(w.unsafe, round(w.litres), w.changes, w.worst)
+    return Met(round(w.unsafe), round(w.litres), w.changes, w.worst)
 
 
 def spike(seed: int, reference: Reference) -> Spike | None:

@@ -10,6 +10,8 @@ from scripts.calibrate.ask import AHEAD, FIXED_DAYS, extrapolated, one_tank
 from scripts.calibrate.keeper import DAY_ZERO, Keeper, Lived, a_tank, at
 from scripts.calibrate.score import brier, crps, flat, pit, reliability, width
 from scripts.calibrate.worlds import FilmWorld, OwnWorld
+from scripts.follow.spikes import Watched
+from scripts.follow.stock import Life
 
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.parameters import PRIORS
@@ -57,6 +59,20 @@ class Scores(unittest.TestCase):
         self.assertAlmostEqual(extrapolated(lived, 13), 1.0, delta=0.1)
         lived.log = [test(10, "0", "1"), test(12, "0", "2")]
         self.assertIsNone(extrapolated(lived, 13))
+
+
+class SpikesMet(unittest.TestCase):
+    def test_a_change_at_half_past_is_not_passed_over(self) -> None:
+        t = Tank("x", DAY_ZERO, measured_l=100.0)
+        life = Life(t, FilmWorld(t, REFERENCE.media, np.random.default_rng(1)), REFERENCE, ())
+        life.dose(0.4)
+        met = Watched(life, set(), REFERENCE)
+        met.live(1.0)
+        before = life.world.tan
+        met.live(1 + 7.5 / 24)
+        met.change(1 + 7.5 / 24, 50.0)
+        met.live(1 + 8 / 24)
+        self.assertLess(life.world.tan, 0.6 * before)
 
 
 class Worlds(unittest.TestCase):

@@ -10,7 +10,7 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on, test_pays_on
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.advice.testing import next_test
-from jarbloom.core.advice.verdict import verdict
+from jarbloom.core.advice.verdict import act_words, verdict
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import forecast
@@ -219,6 +219,41 @@ class AtOnce(unittest.TestCase):
         self.assertIn("pace", {c.key for c in later.next_gate.holding})
 
 
+class WasteOnItsWay(unittest.TestCase):
+    """Below the limits, and the bloom is gone: how much to change, and when, is solved on the members."""
+
+    CROWD = entry("arrival", 40, species="guppy", count=40, length_cm=4.0)
+    LOST = entry("media", 0.5, how="replaced", share=100)
+
+    def seen(self, *more, on=None):
+        trace = test_entry(0.05, ammonia="0.25", nitrite="0", ph="7.0")
+        return look(self.CROWD, *OneHighReading.WEEKS, self.LOST, trace, *more, on=on or tank(ph=7.0))
+
+    def test_the_job_is_the_plans_first_step(self) -> None:
+        s = self.seen()
+        self.assertTrue(s.findings.has("media_lost_trace"))
+        self.assertFalse(s.over)
+        assert s.response is not None
+        asked = [j for j in jobs(s) if j.kind == "water_change"]
+        self.assertEqual([(j.due, j.amount) for j in asked], [(c.at, c.litres) for c in s.response.changes[:3]])
+        self.assertTrue(asked)
+        self.assertIn(s.units.volume(asked[0].amount), asked[0].title)
+        self.assertEqual(act_words(s, s.findings.all[0]), "move the surface: air stone, outlet up, or stir by hand")
+
+    def test_what_was_just_changed_is_not_asked_for_again(self) -> None:
+        before = self.seen().response
+        after = self.seen(entry("change", 0.01, litres=50.0)).response
+        assert before is not None and after is not None
+        self.assertTrue(all(c.at > after.retest_at for c in after.changes))
+
+    def test_few_animals_need_none(self) -> None:
+        few = entry("arrival", 40, species="guppy", count=1, length_cm=3.0)
+        trace = test_entry(0.05, ammonia="0.25", nitrite="0", ph="6.6")
+        s = look(few, *OneHighReading.WEEKS, self.LOST, trace, on=tank(ph=6.6))
+        self.assertTrue(s.findings.has("media_lost_trace"))
+        self.assertFalse([j for j in jobs(s) if j.kind == "water_change" and j.due <= s.now])
+
+
 class OneHighReading(unittest.TestCase):
     FISH = entry("arrival", 40, species="guppy", count=4)
     WEEKS = tuple(test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (30, 24, 18, 12, 8, 5, 2))
@@ -233,6 +268,22 @@ class OneHighReading(unittest.TestCase):
         self.assertEqual(verdict(twice).state, "act")
         high = look(self.FISH, *self.WEEKS, test_entry(0.02, ammonia="0", nitrite="5", ph="7.2"))
         self.assertEqual(verdict(high).state, "act")
+
+    def test_what_two_clean_days_followed_explains_no_spike_nor_does_a_refuted_misread_confirm(self) -> None:
+        body = entry("death", 6, species="guppy", count=1, body="not_found")
+        odd = test_entry(0.02, ammonia="0", nitrite="0.25", ph="7.2")
+        fish = entry("arrival", 40, species="guppy", count=8)
+        late = replace(body, at=at(3))  # one clean day after it
+        self.assertTrue(look(fish, *self.WEEKS, late, odd).findings.has("nitrite_over"))
+        two = [test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (4, 3, 1)]
+        s = look(fish, *self.WEEKS, body, *two, odd)
+        self.assertTrue(s.findings.has("repeat_high"))
+        self.assertNotIn("water_change", jobs_of(s))
+        refuted = [test_entry(1.1, ammonia="0", nitrite="0.25", ph="7.2"), *two[-1:]]
+        self.assertTrue(look(fish, *self.WEEKS, *refuted, odd).findings.has("repeat_high"))
+        same_day = test_entry(0.1, ammonia="0", nitrite="0.25", ph="7.2")
+        between = test_entry(0.06, ammonia="0", nitrite="0", ph="7.2")
+        self.assertFalse(look(fish, *self.WEEKS, same_day, between, odd).findings.has("repeat_high"))
 
     def test_a_misread_that_the_next_test_does_not_bear_out_is_no_upset(self) -> None:
         t, limits = tank(), Limits()

@@ -21,7 +21,7 @@ from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.setup_jobs import setup_jobs
-from jarbloom.core.advice.situation import OVER, Situation
+from jarbloom.core.advice.situation import OVER, RISING, Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
@@ -102,6 +102,8 @@ def _changes(s: Situation) -> list[Job]:
     response = s.response
     if response is not None:
         return _corrective(s)
+    if s.findings.ask_change_only_for(RISING):
+        return []  # solved on the members, and waiting for the repeat of a doubted reading
     share = s.findings.share if s.living else 0.0
     if share:
         if not eases(s.tank, s.levels, share):

@@ -36,6 +36,8 @@ from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units, load_text
 
 OVER = ("ammonia_over", "nitrite_over", "never_answered")  # findings that the corrective changes answer
+# Waste on its way: each asks for a change of a usual size, and how much and when is solved on the members instead.
+RISING = frozenset({"media_lost_trace", "load_up", "overfed", "hidden_body"})
 
 
 @dataclass(frozen=True)
@@ -130,7 +132,8 @@ def situation(
     facts = Facts(tank, known, living, reference, units, now, forecast, found, upset, deciding)
     findings = assess(facts)
     response = None
-    if living and findings.has(*OVER):
+    rising = findings.ask_change_only_for(RISING) and not findings.has("repeat_high")  # a doubted reading waits
+    if living and (findings.has(*OVER) or rising):
         school = reference.schools.corrective[tank.corrective]
         source = with_unexplained(forecast.sample, found.tan, rose_within(known, deciding["ammonia"].reading))
         response = respond(tank, found, source, school, now, findings.change_most)

@@ -166,6 +166,9 @@ def act_words(s: Situation, worst: Finding) -> str:
         if key not in s.findings.forbidden:
             title = s.reference.acts[key].title
             return title[0].lower() + title[1:]
+    if s.response is not None:
+        return next((f"change {s.units.volume(c.litres)} {_at_words(c.at, s.now)}" for c in s.response.changes),
+                    "look, and test")  # fmt: skip
     if s.findings.share:
         return f"change {s.units.volume(s.findings.share * s.volume_l)}"
     return "look, and test"

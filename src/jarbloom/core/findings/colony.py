@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
-from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE, is_clean, reading_is_clean
+from jarbloom.core.journal.clean import WASTE, reading_is_clean
 from jarbloom.core.journal.hearing import Heard
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.medicine import Medicine
-from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.proof import proven
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
@@ -148,7 +147,7 @@ def load_up(facts: Facts) -> Iterable[Found]:
     )
     over = f.load_now > f.sure and new > 0.15 * f.load_now
     jump = before > 0 and new > (OVER_LOAD - 0.2) * before and new > 0.4 * f.load_now
-    jump = jump and (f.load_now > f.sure or not _tested_clean(facts, max(e.at for e in joined)))
+    jump = jump and (f.load_now > f.sure or not facts.tested_clean(max(e.at for e in joined)))
     young = sum(e.body.count for e in joined if isinstance(e.body, Birth))
     many = trace and young >= 30
     if not over and not jump and not many:
@@ -160,16 +159,6 @@ def load_up(facts: Facts) -> Iterable[Found]:
         facts.now if many else last, ids(joined), Severity.ACT if trace and (over or many) else None,
         share=0.25 if trace and (over or many) else 0.0,
     )  # fmt: skip
-
-
-def _tested_clean(facts: Facts, since: datetime) -> bool:
-    """Two clean tests in a row, a day apart at least, all after the last of them came: the bloom has followed."""
-    tests = [e for e in facts.lately(24 * 14, Tested) if e.at > since]
-    told = [(e.at, is_clean(e.readings, facts.tank.kit)) for e in tests]
-    told = [(at, clean) for at, clean in told if clean is not None]
-    if not told or not all(clean for _, clean in told[-CLEAN_DAYS:]):
-        return False
-    return told[-1][0] - told[-CLEAN_DAYS:][0][0] >= timedelta(hours=20)
 
 
 def _new(joined: list[Entry]) -> list[Animals]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import cached_property
 from statistics import median
 from typing import TypeVar
@@ -13,6 +13,7 @@ from jarbloom.core.animals.bioload import mass_g
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.journal.book import newcomers
+from jarbloom.core.journal.clean import CLEAN_DAYS, is_clean
 from jarbloom.core.journal.hearing import Heard, hear
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.measured import Measured
@@ -33,6 +34,7 @@ from jarbloom.units import Units
 K = TypeVar("K", bound=Body)
 WORDS_FOR = timedelta(days=31)  # how far back words are listened to
 NOT_YET_OWN_DAYS = 3
+A_DAY_APART = timedelta(hours=20)
 OWN_DAYS = 120  # how far back a tank's own pH and KH are looked for
 
 
@@ -212,6 +214,16 @@ class Facts:
     def came(self, hours: float) -> tuple[Entry, ...]:
         """Newcomers of the last hours, those that are only told of in words among them."""
         return (*self.newcomers(hours), *(h.entry for h in self.said("came", hours=hours)))
+
+    def tested_clean(self, since: datetime, before: datetime | None = None) -> bool:
+        """The last two days with tests, after a moment and before another, were clean and about a day apart."""
+        by_day: dict[date, tuple[datetime, bool]] = {}  # the day's last readings decide
+        for e in self.lately(24 * 14, Tested):
+            clean = is_clean(e.readings, self.tank.kit) if e.at > since and (before is None or e.at < before) else None
+            if clean is not None:
+                by_day[e.day] = (e.at, clean)
+        told = list(by_day.values())[-CLEAN_DAYS:]
+        return all(clean for _, clean in told) and len(told) == CLEAN_DAYS and told[-1][0] - told[0][0] >= A_DAY_APART
 
     def newcomers(self, hours: float) -> tuple[Entry, ...]:
         start = self.since(hours)

@@ -167,3 +167,8 @@ class Findings:
         """The change that they ask for by themselves, as a share of the tank, within what all of them allow."""
         asked = max((f.share for f in self.all if f.severity == Severity.ACT), default=0.0)
         return min(asked, self.change_most)
+
+    def ask_change_only_for(self, keys: frozenset[str]) -> bool:
+        """Whether a change is asked for, and by these alone."""
+        asking = [f.key for f in self.all if f.share and f.severity == Severity.ACT]
+        return bool(asking) and keys.issuperset(asking)

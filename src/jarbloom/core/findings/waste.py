@@ -16,6 +16,7 @@ from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.power import PowerCut
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import LastReading
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import Reading
@@ -51,14 +52,19 @@ def _ph_words(facts: Facts) -> str:
 
 def explained(facts: Facts, foreseen: bool = False) -> bool:
     """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food,
-    media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with."""
+    media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with, and what was followed
+    by two clean days has had its spike, lost media aside."""
     signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
     events = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
               "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
+    happened = facts.lately(24 * 10, Death, PowerCut, Birth, BedStirred)
+    last = facts.log.kinds(Tested)[-1:]
+    if foreseen and happened and last and facts.tested_clean(happened[-1].at, last[0].at):
+        happened = ()
     return bool(
-        facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10)
+        happened or facts.lately(24 * 10, MediaCleaned)
+        or facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10)
         or (not foreseen and facts.newcomers(24 * 10))
-        or facts.lately(24 * 10, Death, MediaCleaned, PowerCut, Birth, BedStirred)
     )  # fmt: skip
 
 
@@ -84,7 +90,9 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
         return False  # only what may be a misread zero
     if not timedelta() <= facts.forecast.as_of - last.at <= JUST_READ or facts.levels.changed_at is not None:
         return False
-    lately = [r for r in readings_of(facts.log, quantity)[1:3] if last.at - r.at <= CONFIRMED_WITHIN]
+    before = [r for r in readings_of(facts.log, quantity)[1:5] if last.at - r.at <= CONFIRMED_WITHIN]
+    today = [r for r in before if r.at.date() == last.at.date()]
+    lately = [*today, *before[len(today) :][:1]]  # and the last of the day with a test before it
     if any(r.reading.low >= last.reading.low for r in lately):
         return False  # two in a row act
     lv = facts.levels
