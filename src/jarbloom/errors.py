@@ -2,7 +2,8 @@
 
 JarBloomError
 ├── Refused            a value cannot be taken; names the field
-│   └── Clash          the same thing already stands in the log at that minute
+│   ├── Clash          the same thing already stands in the log at that minute
+│   └── Outdated       the page it was sent from shows what was changed meanwhile
 ├── NotFound           no such tank, entry, batch or act
 ├── GateClosed         a batch was called 'in' without a passed gate or a reason
 ├── BadBundle          a bundle cannot be read; names file and row
@@ -29,6 +30,10 @@ class Refused(JarBloomError):
 
 class Clash(Refused):
     """Two entries say the same thing at the same minute: the keeper decides whether both stay."""
+
+
+class Outdated(Refused):
+    """Somebody else changed the same thing since the page was made; nothing is overwritten unseen."""
 
 
 class NotFound(JarBloomError):

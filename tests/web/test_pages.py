@@ -739,6 +739,51 @@ class Twice(Web):
         self.assertEqual(told.status_code, 409, told.text[-400:])
         self.assertIn("to 11 meanwhile", told.text)
 
+    def test_an_instrument_the_same(self) -> None:
+        made = self.typed("/instruments/0") | {"name": "Glass float"}
+        self.assertEqual(self.post("/instruments/0", made).status_code, 303)
+        links = re.findall(r'href="(/instruments/\d+)"', self.get("/waters").text)
+        here = next(p for p in links if "Glass float" in self.get(p).text)
+        mine, other = (self.typed(here) for _ in range(2))
+        self.assertEqual(self.post(here, other | {"calibrated_on": "2026-11-20"}).status_code, 303)
+        told = self.post(here, mine | {"calibrated_on": "2026-11-19"})
+        self.assertEqual(told.status_code, 409)
+        self.assertIn("to 2026-11-20 meanwhile. You typed 2026-11-19", told.text)
+        self.assertEqual(self.post(here, self.typed(here) | {"calibrated_on": "2026-11-19"}).status_code, 303)
+
+    def test_a_batch_the_same(self) -> None:
+        plan = "/tanks/sunroom-112/stocking"
+
+        def shown(of: str = r"\d+") -> tuple[str, str]:
+            return re.search(rf'data-batch="({of})" data-was="([^"]+)"', self.get(plan).text).groups()
+
+        batch, was = shown()
+        species, _, count = was.split()[1].partition("=")
+        here = f"{plan}/{batch}"
+        mine = {"species": species, "was": was}
+        self.assertEqual(self.post(f"{here}/animals", mine | {"count": "9"}).status_code, 303)
+        told = self.post(f"{here}/animals", mine | {"count": "8"})
+        self.assertEqual(told.status_code, 409)
+        self.assertIn(f"from {count} to 9 meanwhile. You typed 8: send it again", told.text)
+        for what, sent in (
+            ("shift", {"count": "1", "to": "new"}),
+            ("remove", {}),
+            ("in", {"override": "a gift of a friend"}),
+        ):
+            with self.subTest(what=what):
+                self.assertEqual(self.post(f"{here}/{what}", mine | sent).status_code, 409)
+        self.assertEqual(shown(batch)[1].split()[1], f"{species}=9")  # nothing was overwritten
+        self.assertEqual(self.post(f"{here}/animals", mine | {"count": "9"}).status_code, 303)  # the same is no quarrel
+        day = {"was": was, "planned": "2026-12-24"}
+        self.assertEqual(self.post(f"{here}/move", day).status_code, 303)  # its day nobody had changed
+        self.assertEqual(self.post(f"{here}/move", day | {"planned": "2026-12-25"}).status_code, 409)
+        self.assertEqual(
+            self.post(f"{here}/animals", {"species": species, "count": count, "was": shown(batch)[1]}).status_code, 303
+        )
+        self.assertEqual(
+            self.post(f"{here}/move", {"was": shown(batch)[1], "planned": was.split()[0]}).status_code, 303
+        )
+
     def test_an_own_species_the_same(self) -> None:
         made = self.post("/species/new", self.typed("/species/new?like=guppy") | {"name": "Hall guppy"})
         here = f"/species/{made.headers['location'].split('#')[1]}"

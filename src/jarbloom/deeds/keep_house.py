@@ -21,16 +21,22 @@ def keep_water(desk: Desk, water: Water, seen: int | None = None) -> int:
     _check("a water", water, house.waters(desk.conn))
     _check_day(desk, water.measured_on, "measured_on")
     with transaction(desk.conn):
-        if seen is not None and water.id and house.newest_revision(desk.conn, water.id) != seen:
-            raise Clash("This water was changed on another device meanwhile; nothing was overwritten. Look again.")
+        _check_newest(desk, water.id, seen)
         return house.save_water(desk.conn, replace(water, source=replace(water.source, name=water.name)), desk.now)
 
 
-def keep_instrument(desk: Desk, one: Instrument) -> int:
+def keep_instrument(desk: Desk, one: Instrument, seen: int | None = None) -> int:
+    """`seen`: as for a water."""
     _check("an instrument", one, house.instruments(desk.conn))
     _check_day(desk, one.calibrated_on, "calibrated_on")
     with transaction(desk.conn):
+        _check_newest(desk, one.id, seen)
         return house.save_instrument(desk.conn, one, desk.now)
+
+
+def _check_newest(desk: Desk, thing_id: int, seen: int | None) -> None:
+    if seen is not None and thing_id and house.newest_revision(desk.conn, thing_id) != seen:
+        raise Clash("This was changed on another device meanwhile; nothing was overwritten. Look again.")
 
 
 def _check(what: str, thing: Water | Instrument, others: Sequence[Water | Instrument]) -> None:

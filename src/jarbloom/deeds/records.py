@@ -86,12 +86,17 @@ def instruments(desk: Desk) -> list[Instrument]:
     return house.instruments(desk.conn)
 
 
-def newest_water_revision(desk: Desk, water_id: int) -> int:
-    return house.newest_revision(desk.conn, water_id)
+def newest_house_revision(desk: Desk, thing_id: int) -> int:
+    """Of a source water or an instrument."""
+    return house.newest_revision(desk.conn, thing_id)
 
 
 def water_at(desk: Desk, revision: int) -> Water | None:
     return house.water_at(desk.conn, revision)
+
+
+def instrument_at(desk: Desk, revision: int) -> Instrument | None:
+    return house.instrument_at(desk.conn, revision)
 
 
 def removed_from_house(desk: Desk) -> list[tuple[int, str]]:

@@ -60,13 +60,18 @@ def newest_revision(conn: sqlite3.Connection, thing_id: int) -> int:
 
 
 def instruments(conn: sqlite3.Connection) -> list[Instrument]:
-    found = []
-    for row in conn.execute(_NEWEST, {"kind": "instrument"}):
-        spec = json.loads(row["spec"])
-        found.append(
-            Instrument(row["name"], spec["kind"], _day(spec["calibrated_on"]), spec["calibrated_at_c"], row["id"])
-        )
-    return found
+    return [_instrument(row) for row in conn.execute(_NEWEST, {"kind": "instrument"})]
+
+
+def _instrument(row: sqlite3.Row) -> Instrument:
+    spec = json.loads(row["spec"])
+    return Instrument(row["name"], spec["kind"], _day(spec["calibrated_on"]), spec["calibrated_at_c"], row["id"])
+
+
+def instrument_at(conn: sqlite3.Connection, revision: int) -> Instrument | None:
+    """An instrument as a revision kept it."""
+    row = conn.execute(_AT, {"kind": "instrument", "revision": revision}).fetchone()
+    return None if row is None else _instrument(row)
 
 
 def save_water(conn: sqlite3.Connection, water: Water, now: datetime) -> int:

@@ -18,3 +18,14 @@ class Batch:
     items: tuple[Animals, ...]
     arrived: date | None = None
     locked: bool = False  # the planner leaves it as it is
+
+    @property
+    def stamp(self) -> str:
+        """Its day and animals as one word each: a page sends back what it showed, so that a newer change is seen."""
+        return " ".join([self.planned.isoformat(), *(f"{a.species}={a.count}" for a in self.items)])
+
+
+def count_in(stamp: str, species: str) -> int:
+    """How many of a species a stamp holds."""
+    counts = (word.partition("=") for word in stamp.split()[1:])
+    return next((int(n) for key, _, n in counts if key == species and n.isdecimal()), 0)

@@ -52,6 +52,7 @@ class BatchBox:
     gate: Gate | None
     lines: str
     locked: bool
+    stamp: str
 
 
 @dataclass(frozen=True)
@@ -166,6 +167,7 @@ def _box(s: Situation, batch: Batch) -> BatchBox:
         gate,
         listed(batch.items, s.reference.species),
         batch.locked,
+        batch.stamp,
     )
 
 

@@ -118,13 +118,17 @@ def _water_page(
 ) -> HTMLResponse:
     call = f"{records.water(desk, water_id).name}." if water_id else "A source water."
     words = "From the water works’ report, or from your own kit."
-    revision = records.newest_water_revision(desk, water_id) if water_id else None
+    revision = records.newest_house_revision(desk, water_id) if water_id else None
     return _thing_page(request, desk, urls.water(water_id), call, words, WATER_FIELDS, typed, errors, status, revision)
 
 
-def _instrument_page(request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str]) -> HTMLResponse:
+def _instrument_page(
+    request: Request, desk: Desk, thing_id: int, typed: Any, errors: dict[str, str], status: int = 0
+) -> HTMLResponse:
     call, words = "An instrument for salinity.", "Two of them, calibrated lately, are what a salinity rests on."
-    return _thing_page(request, desk, urls.instrument(thing_id), call, words, INSTRUMENT_FIELDS, typed, errors)
+    revision = records.newest_house_revision(desk, thing_id) if thing_id else None
+    where = urls.instrument(thing_id)
+    return _thing_page(request, desk, where, call, words, INSTRUMENT_FIELDS, typed, errors, status, revision)
 
 
 @router.get("/waters/{water_id}")
@@ -136,7 +140,7 @@ def water_form(request: Request, desk: AtDesk, water_id: int) -> HTMLResponse:
 @router.post("/waters/{water_id}")
 def save_water(request: Request, desk: AtDesk, water_id: int, typed: Typed) -> Response:
     base = records.water(desk, water_id) if water_id else BLANK_WATER
-    seen = records.newest_water_revision(desk, water_id) if water_id else None
+    seen = records.newest_house_revision(desk, water_id) if water_id else None
     before = records.water_at(desk, typed.revision) if typed.revision is not None and typed.revision != seen else None
     if before is not None:
         units = desk.preferences.units
@@ -165,10 +169,19 @@ def instrument_form(request: Request, desk: AtDesk, thing_id: int) -> HTMLRespon
 
 @router.post("/instruments/{thing_id}")
 def save_instrument(request: Request, desk: AtDesk, thing_id: int, typed: Typed) -> Response:
+    seen = records.newest_house_revision(desk, thing_id) if thing_id else None
+    told = typed.revision if typed.revision != seen else None
+    before = records.instrument_at(desk, told) if told is not None else None
+    now = next((i for i in records.instruments(desk) if i.id == thing_id), None)
+    if before is not None and now is not None:
+        a, b = (typed_instrument(x, desk.preferences.units) for x in (before, now))
+        meanwhile = outdated(typed, a, b, [f.name for f in INSTRUMENT_FIELDS])
+        if meanwhile:
+            return _instrument_page(request, desk, thing_id, typed, meanwhile, 409)
     one, errors = read_instrument(typed, desk, thing_id)
     if one is not None:
         try:
-            keep_house.keep_instrument(desk, one)
+            keep_house.keep_instrument(desk, one, seen)
             return RedirectResponse(urls.waters(), 303)
         except Refused as problem:
             errors.add(problem)

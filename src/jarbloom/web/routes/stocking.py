@@ -8,10 +8,12 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.animals.names import match_species, nearest_species
+from jarbloom.core.animals.names import listed, match_species, nearest_species
+from jarbloom.core.model.plan import count_in
+from jarbloom.core.model.species import Animals
 from jarbloom.deeds import look, plan_ahead, plan_batches, records
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import GateClosed, Refused
+from jarbloom.errors import GateClosed, Outdated, Refused
 from jarbloom.units import number
 from jarbloom.views.drawn.crowding import SIZED
 from jarbloom.views.stocking.board import ahead_page, stands
@@ -70,7 +72,32 @@ def add_batch(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
 
 
 def _refused(request: Request, desk: Desk, slug: str, batch_id: int, problem: Refused, typed: Form) -> HTMLResponse:
-    return _show(request, desk, slug, 422, {f"{batch_id}:{problem.field}": problem.sentence}, typed)
+    status = 409 if isinstance(problem, Outdated) else 422
+    return _show(request, desk, slug, status, {f"{batch_id}:{problem.field}": problem.sentence}, typed)
+
+
+def _meanwhile(desk: Desk, slug: str, batch_id: int, typed: Form, of: Callable[[str], str], field: str, mine: str = "",
+               ) -> None:  # fmt: skip
+    """Raises Outdated where what a form is about is no longer what its page showed. `of`: that part of a batch's stamp;
+    `mine`: what was typed in its place, where that is a value."""
+    shown, now = typed.text("was"), plan_batches.waiting(desk, slug, batch_id)
+    if not shown or of(shown) == of(now.stamp) or (mine and mine == of(now.stamp)):
+        return
+    yours = f" You typed {mine}: send it again to keep yours." if mine else " Look at it, and send it again."
+    raise Outdated(f"On another device {now.name.lower()} was changed from {_told(desk, of(shown))} to "
+                   f"{_told(desk, of(now.stamp))} meanwhile.{yours}", field)  # fmt: skip
+
+
+def _told(desk: Desk, stamp: str) -> str:
+    """A stamp, or a part of one, in words."""
+    day, _, counts = stamp.partition(" ")
+    items = [Animals(k, count_in(stamp, k)) for k in (w.partition("=")[0] for w in counts.split())]
+    known = listed([a for a in items if a.species in desk.reference.species], desk.reference.species)
+    return f"{day}, {known}" if known else day
+
+
+def _whole(stamp: str) -> str:
+    return stamp
 
 
 @router.post("/{batch_id}/animals")
@@ -82,6 +109,7 @@ def set_animals(request: Request, desk: AtDesk, slug: str, batch_id: int, typed:
             near = nearest_species(name, desk.reference.species)
             hint = f" Did you mean {near}?" if near else ""
             raise Refused(f"“{name[:40]}” is not in the catalogue.{hint}" if name else "Say which animal.", "species")
+        _meanwhile(desk, slug, batch_id, typed, lambda s: str(count_in(s, key)), "count", typed.text("count"))
         plan_batches.set_animals(desk, slug, batch_id, key, typed.text("count"))
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
@@ -91,15 +119,21 @@ def set_animals(request: Request, desk: AtDesk, slug: str, batch_id: int, typed:
 @router.post("/{batch_id}/move")
 def move(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
     try:
-        plan_batches.move_batch(desk, slug, batch_id, parse_date(typed.text("planned"), "planned"))
+        day = parse_date(typed.text("planned"), "planned")
+        _meanwhile(desk, slug, batch_id, typed, lambda s: s.split()[0], "planned", day.isoformat())
+        plan_batches.move_batch(desk, slug, batch_id, day)
     except Refused as problem:
         return _refused(request, desk, slug, batch_id, problem, typed)
     return _changed(desk, slug)
 
 
 @router.post("/{batch_id}/remove")
-def remove(desk: AtDesk, slug: str, batch_id: int) -> Response:
-    plan_batches.remove_batch(desk, slug, batch_id)
+def remove(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
+    try:
+        _meanwhile(desk, slug, batch_id, typed, _whole, "batch")
+        plan_batches.remove_batch(desk, slug, batch_id)
+    except Refused as problem:
+        return _refused(request, desk, slug, batch_id, problem, typed)
     return _changed(desk, slug)
 
 
@@ -113,6 +147,8 @@ def lock(desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
 def shift(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
     """Animals out of this batch into another."""
     try:
+        species = typed.text("species")
+        _meanwhile(desk, slug, batch_id, typed, lambda s: str(count_in(s, species)), "to")
         soon = plan_ahead.offered(desk, slug)
         plan_batches.shift_animals(
             desk, slug, batch_id, typed.text("to"), typed.text("species"), typed.text("count"), soon
@@ -187,6 +223,7 @@ def undo(desk: AtDesk, slug: str, change_id: int) -> Response:
 def they_are_in(request: Request, desk: AtDesk, slug: str, batch_id: int, typed: Typed) -> Response:
     try:
         at = parse_moment(typed.text("at"), desk.preferences.tz, desk.now)
+        _meanwhile(desk, slug, batch_id, typed, _whole, "batch")
         plan_batches.they_are_in(desk, slug, batch_id, at, typed.get("override", ""))
     except GateClosed as problem:
         return _show(request, desk, slug, 409, {f"{batch_id}:override": problem.sentence}, typed)

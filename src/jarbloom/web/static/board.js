@@ -47,11 +47,12 @@ document.addEventListener("DOMContentLoaded", () => {
   const leave = () => {
     if (state.block && state.days) { state.days = 0; show(); }
   };
-  const post = (action, fields) => {
+  const post = (batch, what, fields) => {
     const form = document.createElement("form");
     form.method = "post";
-    form.action = action;
-    Object.entries(fields).forEach(([name, value]) => {
+    form.action = figure.dataset.board.replace(/board$/, `${batch}/${what}`);
+    const was = document.querySelector(`section[data-batch="${batch}"]`).dataset.was;  // what this page showed
+    Object.entries({ ...fields, was, _once: `${Date.now()}-${Math.random()}` }).forEach(([name, value]) => {
       const field = document.createElement("input");
       field.type = "hidden";
       field.name = name;
@@ -66,7 +67,7 @@ document.addEventListener("DOMContentLoaded", () => {
     const batch = state.block.dataset.batch;
     await ask(batch, state.days);
     const row = answer.querySelector("tr.tried");
-    if (row) { post(figure.dataset.board.replace(/board$/, `${batch}/move`), { planned: row.dataset.planned }); }
+    if (row) { post(batch, "move", { planned: row.dataset.planned }); }
   };
 
   svg.querySelectorAll(".c-drag:not(.locked)").forEach((block) => {
@@ -118,7 +119,7 @@ document.addEventListener("DOMContentLoaded", () => {
     target.addEventListener("drop", (event) => {
       if (!takes()) { return; }
       event.preventDefault();
-      post(figure.dataset.board.replace(/board$/, `${carried.from}/shift`), { species: carried.species, count: carried.count, to: target.dataset.batch });
+      post(carried.from, "shift", { species: carried.species, count: carried.count, to: target.dataset.batch });
     });
   });
 });
