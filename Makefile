@@ -8,7 +8,7 @@ PORT ?= 8112
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
 .DEFAULT_GOAL := help
-.PHONY: help demo run test test-fast lint bench soak calibrate follow spikes screenshots lock clean
+.PHONY: help demo run test test-fast lint bench soak calibrate follow spikes screenshots licences lock clean
 
 help: ## print these lines
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 14
@@ -51,8 +51,11 @@ screenshots: $(VENV)/.dev ## make the pictures in docs/screenshots anew
 	@sh scripts/browser.sh
 	@$(BIN)/python -m scripts.screenshots
 
+licences: $(VENV)/.run ## write the table of licences in THIRD-PARTY.md anew
+	@$(BIN)/python scripts/licences.py
+
 lock: $(VENV)/.uv ## write the lock files anew from pyproject.toml
-	@for kind in run dev; do $(BIN)/uv pip compile pyproject.toml --extra $$kind --generate-hashes --python-version 3.11 \
+	@for kind in run dev; do $(BIN)/uv pip compile pyproject.toml --extra $$kind --extra stand-ins --generate-hashes --python-version 3.11 \
 	  --no-header --no-annotate --no-emit-index-url --no-emit-find-links --quiet -o requirements/$$kind.lock; done
 
 clean: ## remove the virtual environment and caches

@@ -4,6 +4,9 @@ import re
 import unittest
 from pathlib import Path
 
+from scripts import bootstrap
+from scripts.licences import LOCKED
+
 from jarbloom.core.animals.bioload import mass_g
 from jarbloom.data import catalogue
 from jarbloom.units import US_GAL_L
@@ -65,9 +68,21 @@ class Wording(unittest.TestCase):
         for path in [*(WEB / "templates").rglob("*.html"), WEB / "static" / "jarbloom.css", WEB / "static" / "app.js"]:
             self.assertNotRegex(path.read_text("utf-8"), r"https?://(?!www\.w3\.org/)", path.name)
 
+    def test_what_is_shipped_of_bootstrap_is_what_pages_use(self) -> None:
+        self.assertEqual(bootstrap.USED.read_text("utf-8"), bootstrap.subset(), "python scripts/bootstrap.py")
+        known = frozenset({"seen", "li"})
+        css = ".seen,.unseen{a:b}.seen>li:not(.unseen)::before{c:d}li.unseen{e:f}@media (x){.unseen{g:h}.seen{i:j}}"
+        kept = ".seen{a:b}.seen>li:not(.unseen)::before{c:d}@media (x){.seen{i:j}}"
+        self.assertEqual(bootstrap.kept(css, known), kept)
+        read = ":root{--a:1;--b:2}p{color:var(--a)}"
+        self.assertEqual(bootstrap.without_unread(read), ":root{--a:1;}p{color:var(--a)}")
+
     def test_shipped_assets_carry_their_licences(self) -> None:
         notices = (WEB.parents[2] / "THIRD-PARTY.md").read_text("utf-8")
         for name in ("bootstrap", "htmx", "alpine"):
             self.assertTrue((WEB / "static" / "vendor" / f"LICENSE-{name}.txt").stat().st_size > 300)
             self.assertIn(name, notices.lower())
+        for name, version in LOCKED.findall((WEB.parents[2] / "requirements" / "run.lock").read_text("utf-8")):
+            self.assertIn(f"| {name} | {version} |", notices)  # make licences
+        self.assertNotIn("see its files", notices)
         self.assertEqual(len(list((WEB / "static" / "fonts").glob("LICENSE-*"))), 2)

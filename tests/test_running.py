@@ -64,6 +64,7 @@ class Wheel(unittest.TestCase):
             zipfile.ZipFile(wheel).extractall(f"{folder}/there")
             script = (
                 "import sys, jarbloom; from pathlib import Path\n"
+                "sys.modules['aiosmtpd'] = None; import jarbloom.commands\n"  # the mail stand-in's own, an extra
                 "from starlette.testclient import TestClient\n"
                 "from jarbloom.settings import Settings; from jarbloom.web.app import create_app\n"
                 "assert Path(jarbloom.__file__).is_relative_to(sys.argv[1]), jarbloom.__file__\n"

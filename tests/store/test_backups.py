@@ -81,6 +81,11 @@ class Daily(WithDesk):
         subject, body = remind.mail_text([], NOW, missed) or ("", "")
         self.assertIn("house", subject)
         self.assertIn(missed, body)
+        self.assertIn("Back up the house", schedule.calendar_file(self.desk).decode())
+        back_up.choose_second(self.desk, "")
+        self.desk = self.desk_anew()
+        back_up.now(self.desk)
+        self.assertNotIn("Back up the house", schedule.calendar_file(self.desk).decode())
 
     def test_a_second_folder_gets_the_same_and_other_files_are_left_alone(self) -> None:
         other = self.folder / "elsewhere"

@@ -657,7 +657,7 @@ class Static(Web):
                 self.assertEqual(told.status_code, 200)
                 self.assertIn("immutable", told.headers["cache-control"])
         self.assertIn("no-cache", self.get("/static/app.js").headers["cache-control"])
-        self.assertEqual(self.get("/static/vendor/bootstrap.min.css").headers["content-encoding"], "gzip")
+        self.assertEqual(self.get("/static/vendor/bootstrap.css").headers["content-encoding"], "gzip")
 
     def test_the_fonts_that_are_preloaded_are_those_of_the_style_sheet(self) -> None:
         named = set(re.findall(r"url\((fonts/[^)]+)\)", self.get("/static/tokens.css").text))

@@ -137,6 +137,9 @@ def calendar_file(desk: Desk, base: str = "") -> bytes:
     """The calendar of all tanks that are listed; `base` is the address that pages lie under."""
     bench = look.see_bench(desk)
     found = appointments(bench.seen, reminders.unlisted_tanks(desk.conn)) + [_broken(b, desk.now) for b in bench.broken]
+    missed = back_up.missed(desk)
+    if missed:
+        found.append(Appointment("backup", "Back up the house", missed, desk.now, False, "The house", "/data"))
     return calendar(_distinct(found), desk.now, house_id(desk.conn), base)
 
 

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
-from jarbloom.devices.stand_in_mail import Inbox, serve_page, serve_smtp
 from jarbloom.devices.stand_in_probe import Clock, Truth, serve_probe
+from jarbloom.errors import DeviceError
 
 PROBE_PORT, SMTP_PORT, MAIL_PAGE_PORT = 8121, 8125, 8126
 TRIED_PORTS = 40
@@ -109,6 +109,11 @@ def run_probe(port: int, truth: Truth, clock: Clock) -> None:
 
 
 def run_mail(port: int, page: int) -> None:
+    """Raises DeviceError where the package that it needs is not installed: an own server does without."""
+    try:
+        from jarbloom.devices.stand_in_mail import Inbox, serve_page, serve_smtp
+    except ImportError as problem:
+        raise DeviceError(f"The made-up mail server needs {problem.name}: pip install 'jarbloom[stand-ins]'.") from None
     inbox = Inbox()
     smtp, web = serve_smtp(port, inbox), serve_page(page, inbox)
     threading.Thread(target=web.serve_forever, daemon=True).start()
