@@ -83,6 +83,25 @@ class EveryPage(InBrowser):
         self.assertEqual(small, [])
 
 
+class OverTheWire(InBrowser):
+    SHIFTS = """new Promise(done => new PerformanceObserver(list => done(list.getEntries().reduce(
+        (sum, e) => sum + (e.hadRecentInput ? 0 : e.value), 0))).observe({type: 'layout-shift', buffered: true})
+        || setTimeout(() => done(0), 300))"""
+
+    def test_the_first_view_is_light_the_next_ones_lighter_and_nothing_jumps(self) -> None:
+        page = self.new_page(PHONE)
+        wire, sums = page.context.new_cdp_session(page), [0.0]
+        wire.send("Network.enable")
+        wire.on("Network.loadingFinished", lambda told: sums.append(sums.pop() + told["encodedDataLength"]))
+        for path, most_kb in (("/", 200), ("/tanks/sunroom-112", 40), ("/tanks/hall-96/upset", 40)):
+            sums[:] = [0.0]
+            page.goto(path, wait_until="networkidle")
+            shifted = page.evaluate(self.SHIFTS)
+            with self.subTest(path=path):
+                self.assertLess(sums[0] / 1000, most_kb)
+                self.assertLess(shifted, 0.05)
+
+
 class OneAnswer(InBrowser):
     """The same question has one answer, wherever it is asked: the verdict of a tank, and the date of a batch."""
 
