@@ -103,6 +103,7 @@ def memory_mb() -> float:
         "import sys; from pathlib import Path; from datetime import datetime\n"
         "from starlette.testclient import TestClient\n"
         "from jarbloom.web.app import create_app; from jarbloom.settings import Settings\n"
+        "from jarbloom.core.bloom.ensemble import Forecasting\n"
         "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), Forecasting(2000)))\n"
         "with TestClient(app) as http:\n"
         "    http.get('/tanks/sunroom-112/outlook?w=wc+30%25').raise_for_status()\n"
@@ -189,29 +190,8 @@ def long_records() -> None:
             print(f"a line saved and the log book read again, 10,000 entries: {wrote[1] / wrote[0]:.2f} of 1,000")
 
 
-def main() -> None:
-    if "--records" in sys.argv:
-        long_records()
-        return
-    # Hard enough for 35 doses: what is compared is the solver, not a tank without alkalinity.
-    t, log = tank(kh_dkh=30), record(25)
-    whole = Forecasting(horizon_days=60)
-    one = median_s(lambda: forecast(t, log, NOW, REFERENCE, (), whole), 5)
-    print(f"conditioned forecast, 25 readings, 60 days, {whole.members} members: {one:.2f} s median")
-    theirs, ours, off = against_lsoda(t, log, whole)
-    print(f"a member, 82 days: LSODA {1000 * theirs:.1f} ms, ours {1000 * ours:.3f} ms, {theirs / ours:.0f} times")
-    print(f"all members once by LSODA: {whole.members * theirs / one:.0f} times the whole conditioned forecast")
-    for name, (rms, most) in off.items():
-        print(f"off LSODA at {whole.publish_h:g} h, {name}: rms {rms:.3f}, largest {most:.2f} mg N/L")
-    for name, settings, entries in (
-        ("members 500", replace(whole, members=500), log), ("members 2,000", replace(whole, members=2000), log),
-        ("members 8,000", replace(whole, members=8000), log), ("30 days ahead", replace(whole, horizon_days=30), log),
-        ("120 days ahead", replace(whole, horizon_days=120), log), ("5 readings", whole, record(5)),
-        ("25 readings", whole, log), ("100 readings", whole, record(100)),
-    ):  # fmt: skip
-        took = median_s(lambda e=entries, s=settings: forecast(t, e, NOW, REFERENCE, (), s), 3)
-        print(f"{name}: {took / one:.2f} of the first")
-    planner(t, log, one)
+def pages() -> None:
+    """Memory of a server, and pages of the demo against an empty answer."""
     print(f"memory of a server after a forecast of 2,000 members: {memory_mb():.0f} MB at most")
     with (
         demo_folder() as folder,
@@ -242,6 +222,35 @@ def main() -> None:
         took = median_s(lambda: http.post(drawn, data=sizes), 20)
         print(f"drawing for a typed dimension: {took / empty:.0f} times an empty answer, {1000 * took:.0f} ms here")
         print(f"chips of a typed line: {chips / empty:.0f} times an empty answer")
+
+
+def main() -> None:
+    if "--pages" in sys.argv:
+        pages()
+        return
+    if "--records" in sys.argv:
+        long_records()
+        return
+    # Hard enough for 35 doses: what is compared is the solver, not a tank without alkalinity.
+    t, log = tank(kh_dkh=30), record(25)
+    whole = Forecasting(horizon_days=60)
+    one = median_s(lambda: forecast(t, log, NOW, REFERENCE, (), whole), 5)
+    print(f"conditioned forecast, 25 readings, 60 days, {whole.members} members: {one:.2f} s median")
+    theirs, ours, off = against_lsoda(t, log, whole)
+    print(f"a member, 82 days: LSODA {1000 * theirs:.1f} ms, ours {1000 * ours:.3f} ms, {theirs / ours:.0f} times")
+    print(f"all members once by LSODA: {whole.members * theirs / one:.0f} times the whole conditioned forecast")
+    for name, (rms, most) in off.items():
+        print(f"off LSODA at {whole.publish_h:g} h, {name}: rms {rms:.3f}, largest {most:.2f} mg N/L")
+    for name, settings, entries in (
+        ("members 500", replace(whole, members=500), log), ("members 2,000", replace(whole, members=2000), log),
+        ("members 8,000", replace(whole, members=8000), log), ("30 days ahead", replace(whole, horizon_days=30), log),
+        ("120 days ahead", replace(whole, horizon_days=120), log), ("5 readings", whole, record(5)),
+        ("25 readings", whole, log), ("100 readings", whole, record(100)),
+    ):  # fmt: skip
+        took = median_s(lambda e=entries, s=settings: forecast(t, e, NOW, REFERENCE, (), s), 3)
+        print(f"{name}: {took / one:.2f} of the first")
+    planner(t, log, one)
+    pages()
     long_records()
 
 
