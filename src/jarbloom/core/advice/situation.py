@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import cached_property
 
 from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.animals.bioload import load_of
@@ -59,7 +60,7 @@ class Situation:
     facts: Facts | None = None  # what the findings looked at; the causes of an upset look at the same
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
-    @property
+    @cached_property
     def volume_l(self) -> float:
         return net_l(self.tank)
 

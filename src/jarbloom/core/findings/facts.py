@@ -184,6 +184,9 @@ class Facts:
         return tuple(sorted(found, key=lambda v: v.entry.order))
 
     def _read(self, quantity: str) -> list[Value]:
+        return self.log.kept(("values", quantity), lambda: self._find(quantity))
+
+    def _find(self, quantity: str) -> list[Value]:
         if quantity not in BASIC:
             return [
                 Value(e.at, v, v, v, e, f"{v:g}")

@@ -211,13 +211,18 @@ class Missing:
 
 def missing(entries: Sequence[Entry], on: date) -> tuple[Missing, ...]:
     """By species: what the latest count fell short of those who should have been there, less those gone since."""
+    log = Log.of(entries)
+    return log.kept(("missing", on), lambda: _missing(log, on))
+
+
+def _missing(log: Log, on: date) -> tuple[Missing, ...]:
     book = _Book()
     short: dict[str, int] = {}
     gone: dict[str, int] = {}
     counted: dict[str, date] = {}
     came: dict[str, date] = {}
     seen: dict[str, date] = {}
-    for entry in Log.of(entries).kinds(*JOINED, *LEFT, HeadCount):
+    for entry in log.kinds(*JOINED, *LEFT, HeadCount):
         if entry.day > on:
             continue
         book.take(entry)
@@ -257,11 +262,16 @@ TELLING = (
 
 def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
     """Newest first."""
+    log = Log.of(entries)
+    return log.kept("deaths", lambda: _deaths(log))
+
+
+def _deaths(log: Log) -> tuple[Demise, ...]:
     book = _Book()
     found: list[Demise] = []
     last: dict[str, tuple[Entry, str]] = {}
     recent: deque[Entry] = deque(maxlen=LATELY)
-    for entry in Log.of(entries).kinds(*JOINED, *LEFT, *TELLING, Tested):
+    for entry in log.kinds(*JOINED, *LEFT, *TELLING, Tested):
         body = entry.body
         if isinstance(body, Death):
             from_group = book.eldest(body.species, body.group)

@@ -125,6 +125,11 @@ def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
     a tank that was stocked before its log began, or against the gate, has been clean under its own load for a week.
     Where a batch is judged by its course, a bloom that had been seen working on the day was the proof."""
     log = Log.of(log).until(now)
+    key = ("proven", tank.school, tank.pace, tank.kit, tank.target_mg_n_l, net_l(tank))
+    return log.kept(key, lambda: _proven(tank, log, schools, now))
+
+
+def _proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
     gate = schools.cycling[tank.school].gate
     if gate and all(prove(tank, log, r, now).met for r in gate):
         return True

@@ -39,7 +39,8 @@ def _edges(steps: tuple[float, ...]) -> list[float]:
 
 def lowest_edge(scale: Scale) -> float:
     """Upper edge of the lowest colour step, in the kit's units: half way to the next."""
-    return _edges(scale.steps)[1]
+    steps = scale.steps
+    return (steps[0] + steps[1]) / 2 if len(steps) > 1 else float("inf")
 
 
 def _colour_interval(low_seen: float, high_seen: float, scale: Scale) -> tuple[float, float, float, float]:

@@ -246,6 +246,11 @@ REPEATED_WITHIN = timedelta(hours=36)
 def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | None:
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
     log = Log.of(entries)
+    key = ("episode", limits, tank.kit, tank.ph, tank.temp_c, tank.salinity_g_kg, tank.marine)
+    return log.kept(key, lambda: _episode(tank, log, limits))
+
+
+def _episode(tank: Tank, log: Log, limits: Limits) -> Episode | None:
     arrivals = log.kinds(Arrival)
     if not arrivals:
         return None

@@ -103,11 +103,11 @@ def line(points: Sequence[tuple[float, float]]) -> str:
     """An SVG path through points; empty for none, a dot's worth for one."""
     if not points:
         return ""
-    return "M" + "L".join(f"{r1(x)} {r1(y)}" for x, y in points)
+    return "M" + "L".join([f"{x:.1f} {y:.1f}" for x, y in points])
 
 
 def area(upper: Sequence[tuple[float, float]], lower: Sequence[tuple[float, float]]) -> str:
     """A closed band between two edges that run left to right."""
     if len(upper) < 2:
         return ""
-    return line(upper) + "L" + "L".join(f"{r1(x)} {r1(y)}" for x, y in reversed(lower)) + "Z"
+    return line(upper) + "L" + "L".join([f"{x:.1f} {y:.1f}" for x, y in reversed(lower)]) + "Z"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import lru_cache
 
 import numpy as np
 
@@ -111,6 +112,7 @@ class Headroom:
     per_day: float = 0.0
 
 
+@lru_cache(64)
 def stipple(seed: int, count: int, width: int = 96, height: int = 64) -> str:
     """Dots of a tile, seeded by the tank so that they do not crawl between visits."""
     rng = np.random.default_rng(seed)
