@@ -10,6 +10,7 @@ JarBloomError
 ├── BadData            a shipped or keeper's data file is wrong; names row and field
 ├── DeviceError        a probe or mail server did not do what it was asked
 ├── AlreadyDone        this very thing was sent before, and done
+├── BeingMade          a forecast is being worked out, and who asks does not want to wait for it
 └── StoreError         the database cannot be opened or is from a newer version
 """
 
@@ -56,6 +57,14 @@ class BadData(JarBloomError):
 
 class AlreadyDone(JarBloomError):
     pass
+
+
+class BeingMade(JarBloomError):
+    """`slug`: the tank; `before`: what was said of it before the entry that asks for a new forecast, '' for nothing."""
+
+    def __init__(self, name: str, slug: str, before: str) -> None:
+        super().__init__(f"The forecast of {name} is being worked out with what was logged last.")
+        self.slug, self.before = slug, before
 
 
 class DeviceError(JarBloomError):

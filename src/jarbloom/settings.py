@@ -17,6 +17,7 @@ HELP = {
     "now": "fix the clock at this moment (ISO 8601), for tests and pictures",
     "forecasting": "members and steps of a forecast",
     "demo": "the database holds made-up tanks",
+    "at_once": "a page whose forecast is not made yet comes without it and follows by itself",
     "rounds": "poll probes and send reminders once a minute",
     "network": "the house network, when the program is open to it",
     "mail_page": "address of the stand-in mail server's page, with the demo",
@@ -47,6 +48,7 @@ class Settings:
     forecasting: Forecasting = field(default_factory=_usual)
     demo: bool = False
     rounds: bool = False
+    at_once: bool = False
     mail_page: str = ""
     network: Network | None = None
 

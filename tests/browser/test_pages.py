@@ -1,7 +1,10 @@
 """Every page of the demo at desk and phone size: no console error, no sideways scroll, nothing axe objects to."""
 
+import html
 from dataclasses import replace
 from pathlib import Path
+
+from playwright.sync_api import expect
 
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
@@ -100,6 +103,46 @@ class OverTheWire(InBrowser):
             with self.subTest(path=path):
                 self.assertLess(sums[0] / 1000, most_kb)
                 self.assertLess(shifted, 0.05)
+
+
+class ComesAtOnce(InBrowser):
+    """A page whose forecast is not made yet says what stood before, and is followed by the whole."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        state = self.served.app.state
+        state.settings = replace(state.settings, at_once=True)
+
+    def log(self, slug: str, line: str) -> None:
+        told = self.page.request.post(f"/tanks/{slug}/log/line", form={"line": line, "_once": line}, max_redirects=0,
+                                      headers={"Origin": self.served.address})  # fmt: skip
+        self.assertEqual(told.status, 303)
+
+    def get(self, path: str, **headers: str) -> str:
+        answer = self.page.request.get(path, headers=headers)
+        self.assertEqual(answer.status, 200)
+        return flat(html.unescape(answer.text()))
+
+    def test_the_page_comes_first_and_its_forecast_follows(self) -> None:
+        page, here = self.page, "/tanks/sunroom-112"
+        page.goto(here)  # the cookie is set, and the run is kept
+        said = flat(page.get_by_role("heading", level=1).inner_text())
+        self.log("sunroom-112", "am 0.5 ni 1")
+        first = self.get(here, Accept="text/html")
+        self.assertIn("Working it out", first)
+        self.assertIn("Before that", first)
+        self.assertIn(said.split(".")[0], first)
+        page.goto(here)
+        expect(page.get_by_role("textbox", name="Log: what was read or done")).to_be_visible()  # by itself
+        self.assertNotIn("Working it out", self.get(here, Accept="text/html"))  # and it is kept from there on
+
+    def test_who_cannot_ask_again_gets_the_whole(self) -> None:
+        self.log("hall-96", "am 0.25 ni 0")
+        self.assertNotIn("Working it out", self.get("/tanks/hall-96", Accept="text/html"))  # no script has run yet
+        self.page.goto("/waters")
+        self.log("hall-96", "ph 7.4 kh 6")
+        part = self.get("/tanks/hall-96/stocking/board", **{"HX-Request": "true"})
+        self.assertNotIn("Working it out", part)
 
 
 class OneAnswer(InBrowser):

@@ -47,6 +47,7 @@ class Desk:
     preferences: Preferences = field(default_factory=Preferences)
     reference: Reference = field(default_factory=reference)
     forecasting: Forecasting = field(default_factory=Forecasting)
+    waits: bool = True  # for a forecast that is not made yet; else BeingMade is raised
 
     def entry(self, body: Body, at: datetime | None = None, note: str = "", who: str = "") -> Entry:
         """A new entry by this keeper, now unless another moment is given."""

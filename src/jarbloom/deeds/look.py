@@ -30,7 +30,7 @@ from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_pla
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.deeds.kept import Kept
-from jarbloom.errors import JarBloomError
+from jarbloom.errors import BeingMade, JarBloomError
 from jarbloom.store import batches, probes, runs, tanks
 from jarbloom.store.db import transaction
 
@@ -50,12 +50,29 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
     """The kept run when its inputs are unchanged, else a new one, which is kept."""
     as_of = forecast_moment(desk.now, entries)
     key = f"{inputs_hash(desk, tank, entries, plan, as_of)}.{desk.preferences.free_days}"
-    kept = runs.payload(desk.conn, tank.id, key)
+    kept = runs.payload(desk.conn, tank.id, key) or _made.get((desk.conn.name, tank.slug, key))
+    if kept is None and not desk.waits:
+        raise BeingMade(tank.name, tank.slug, _before(desk, tank, entries, plan))
     if kept is None:
         kept = _made.once((desk.conn.name, tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
     # Always read back: what a page shows never depends on whether the run was just made or kept.
     raw = json.loads(kept)
     return Run(from_json(raw["forecast"]), from_plain(raw["courses"]), tuple(map(_day_from, raw["days"])))
+
+
+def _before(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> str:
+    """The verdict of the last kept run, at its own moment and by what stood in the log then; '' without one."""
+    kept = runs.earlier(desk.conn, tank.id, bloom.VERSION)[-1:]
+    if not kept:
+        return ""
+    made = from_json(json.loads(kept[0])["forecast"])
+    then = situation(tank, entries, plan, made, desk.reference, desk.preferences.units, made.as_of)
+    return f"{made.as_of:%a %-d %b %H:%M}: {verdict(then).sentence}"
+
+
+def make_ahead(desk: Desk) -> None:
+    """A run for every tank before somebody asks: a page then finds it."""
+    see_bench(desk)
 
 
 _made: Kept[str] = Kept(12)  # runs as just made: twenty readers after an entry cost one forecast
@@ -148,6 +165,8 @@ def see_bench(desk: Desk) -> Bench:
     for tank_id, slug, name in tanks.names(desk.conn):
         try:
             seen.append(see(desk, slug))
+        except BeingMade:
+            raise
         except JarBloomError as problem:
             broken.append(Broken(tank_id, slug, name, problem.sentence, log_failure(f"tank {slug}")))
         except sqlite3.Error:

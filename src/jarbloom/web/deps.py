@@ -75,9 +75,23 @@ def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]
         if session is not None and session.keeper:
             chosen = replace(chosen, who=session.keeper)
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
+        waits = not (state.settings.at_once and _by_browser(request))
+        yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting, waits)
     finally:
         conn.close()
+
+
+SCRIPTED = "jb_js"  # cookie of a browser in which our scripts run (app.js)
+
+
+def _by_browser(request: Request) -> bool:
+    """A page asked for by a browser that can ask again by itself; not a part of one, a file, or a script's request."""
+    return (
+        request.method == "GET"
+        and SCRIPTED in request.cookies
+        and "HX-Request" not in request.headers
+        and "text/html" in request.headers.get("accept", "")
+    )
 
 
 def back_to(typed: Mapping[str, str], usual: str) -> str:

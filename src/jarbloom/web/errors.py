@@ -15,7 +15,7 @@ from starlette.requests import ClientDisconnect
 
 from jarbloom.deeds.back_up import last_copy
 from jarbloom.deeds.look import log_failure
-from jarbloom.errors import AlreadyDone, Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
+from jarbloom.errors import AlreadyDone, BeingMade, Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
 from jarbloom.web.deps import answer_of_the_first
 from jarbloom.web.render import environment
 
@@ -75,6 +75,13 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(JarBloomError)
     def ours(request: Request, problem: JarBloomError) -> HTMLResponse:
         return told(request, problem)
+
+    @app.exception_handler(BeingMade)
+    def follows(request: Request, problem: BeingMade) -> HTMLResponse:
+        """The page at once, without its forecast: it asks for that by itself and comes again with it."""
+        theme = request.cookies.get("jb_theme", "light")
+        text = environment.get_template("being_made.html").render(problem=problem, theme=theme)
+        return HTMLResponse(text, headers={"Cache-Control": "no-store"})
 
     @app.exception_handler(AlreadyDone)
     def sent_twice(request: Request, problem: AlreadyDone) -> Response:

@@ -7,7 +7,7 @@ from threading import Event, Thread
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from jarbloom.deeds import back_up, plan_batches, probes, remind
+from jarbloom.deeds import back_up, look, plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
 from jarbloom.store.db import forget_sent, open_same, transaction
@@ -25,7 +25,7 @@ def one_round(state: Any) -> None:
         now = state.settings.clock(ZoneInfo(chosen.zone))
         desk = Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting)
         own = () if state.settings.demo else (back_up.daily,)
-        for deed in (*own, probes.poll, plan_batches.move_slipped, remind.remind, _tidy):
+        for deed in (*own, probes.poll, plan_batches.move_slipped, look.make_ahead, remind.remind, _tidy):
             try:
                 deed(desk)
             except Exception:

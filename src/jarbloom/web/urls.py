@@ -7,6 +7,10 @@ from functools import cache
 from importlib.resources import files
 
 
+def ready(slug: str) -> str:
+    return f"/ready?tank={slug}"
+
+
 def bench() -> str:
     return "/"
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -28,6 +29,13 @@ WAYS = {
     "dry": ("A dry tank", "Plan it before water goes in."),
     "cycling": ("It has been cycling for some days", "Say when it began; what was read so far goes in by a line each."),
 }
+
+
+@router.get("/ready")
+def ready(desk: AtDesk, tank: str) -> Response:
+    """Comes when the forecast of a tank is made; the page that waits for it is loaded again."""
+    look.see(replace(desk, waits=True), tank)
+    return Response(status_code=204, headers={"HX-Refresh": "true"})
 
 
 @router.get("/")

@@ -2,6 +2,9 @@
 // every figure shown was written by the server.
 "use strict";
 
+// Tells the server that this browser asks again by itself: a page may come before its forecast.
+document.cookie = "jb_js=1; path=/; max-age=31536000; samesite=lax";
+
 document.addEventListener("alpine:init", () => {
   // The dock: one reading at a time, big thumbs. Kept values become one line of shorthand.
   Alpine.data("dock", () => ({
