@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from scripts.soak.forms import fuzz
 from scripts.soak.kills import kill_writers
 from scripts.soak.mutants import empty_desk, mutate_answers, mutate_bundles
 from scripts.soak.writers import many_at_once, twice_at_once
@@ -12,7 +13,7 @@ from starlette.testclient import TestClient
 from jarbloom.deeds import api_tokens, exchange, keep_tank, log
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
-from tests.make import FEW, NOW, tank
+from tests.make import DEMO_PAGES, FEW, NOW, demo_folder, tank
 
 
 class Soak(unittest.TestCase):
@@ -34,6 +35,16 @@ class Soak(unittest.TestCase):
                 kept.conn.close()
         self.assertEqual((told.fell, told.half, answers.fell), ([], 0, []))
         self.assertGreater(told.refused, 50)
+
+    def test_odd_forms_and_addresses_are_answered(self) -> None:
+        with demo_folder() as folder:
+            app = create_app(Settings(folder, NOW, FEW, demo=True))
+            with TestClient(app, raise_server_exceptions=False, headers={"Origin": "http://testserver"}) as http:
+                told = fuzz(http, DEMO_PAGES, 150, seed=5)
+                self.assertEqual((told.fell, http.get("/").status_code), ([], 200))
+                odd = http.get("/tanks/hall-96/animals", params={"zone": "NaN", "group": "x" * 5000})
+                self.assertEqual(odd.status_code, 200)
+        self.assertTrue({200, 303, 404, 422} <= set(told.by_status), told.by_status)
 
     def test_writers_at_once_and_pairs(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

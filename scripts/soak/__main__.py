@@ -8,11 +8,12 @@ import tempfile
 from pathlib import Path
 
 from starlette.testclient import TestClient
-from tests.make import FEW, NOW, demo_folder
+from tests.make import DEMO_PAGES, FEW, NOW, demo_folder
 
 from jarbloom.deeds import api_tokens, exchange
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
+from scripts.soak.forms import fuzz
 from scripts.soak.kills import kill_writers
 from scripts.soak.mutants import empty_desk, mutate_answers, mutate_bundles
 from scripts.soak.writers import many_at_once, twice_at_once
@@ -23,6 +24,7 @@ def main() -> int:
     parser.add_argument("--kills", type=int, default=500)
     parser.add_argument("--pairs", type=int, default=200)
     parser.add_argument("--mutants", type=int, default=10_000)
+    parser.add_argument("--forms", type=int, default=5_000)
     parser.add_argument("--writers", type=int, default=50)
     parser.add_argument("--seconds", type=float, default=60)
     given = parser.parse_args()
@@ -44,6 +46,18 @@ def main() -> int:
             print(f"{given.writers} writers: {crowd.sent} sent, {crowd.kept} kept, answers {crowd.answers}, p99 "
                   f"{crowd.spread:.1f} times p50, {crowd.read} reads beside", flush=True)  # fmt: skip
             fine &= good == given.pairs and crowd.sent == crowd.kept and set(crowd.answers) == {201}
+        with (
+            demo_folder() as folder,
+            TestClient(
+                create_app(Settings(folder, NOW, FEW, demo=True)),
+                raise_server_exceptions=False,
+                headers={"Origin": "http://testserver"},
+            ) as http,
+        ):
+            told = fuzz(http, DEMO_PAGES, given.forms)
+            print(f"{told.sent} odd forms and addresses: {len(told.fell)} fell, answers {told.by_status}", flush=True)
+            print(*told.fell[:9], sep="\n")
+            fine &= not told.fell
         bundles = mutate_bundles(desk, whole, given.mutants // 2)
         answers = mutate_answers(given.mutants - given.mutants // 2)
         desk.conn.close()

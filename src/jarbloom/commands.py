@@ -127,7 +127,11 @@ def serve(
         )
     network = _network(folder, host, name or [], proxy)
     with held(folder, "jarbloom serve"):
-        _serve(Settings(folder, now, rounds=True, at_once=True, network=network), port, _certificate(folder, network, cert, key))
+        _serve(
+            Settings(folder, now, rounds=True, at_once=True, network=network),
+            port,
+            _certificate(folder, network, cert, key),
+        )
 
 
 def _network(folder: Path, host: str | None, names: list[str], proxy: str) -> Network | None:
@@ -215,7 +219,12 @@ def _demo(folder: Path, port: int, now: datetime | None, keep: bool, members: in
             desk.conn.close()
         beside.wait()
         print(f"Stand-ins: a probe on port {beside.probe_port}; mail that was sent: {beside.mail_page}", flush=True)
-        _serve(Settings(folder, now, Forecasting(members), demo=True, rounds=True, at_once=True, mail_page=beside.mail_page), port)
+        _serve(
+            Settings(
+                folder, now, Forecasting(members), demo=True, rounds=True, at_once=True, mail_page=beside.mail_page
+            ),
+            port,
+        )
 
 
 def stand_in_probe(data: Path | None, port: int | None, now: datetime | None) -> None:

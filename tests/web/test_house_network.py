@@ -20,8 +20,7 @@ from jarbloom.store import journal, tanks
 from jarbloom.store.db import FILE_NAME, connect
 from jarbloom.web.app import create_app
 from jarbloom.web.guard import COOKIE
-from tests.make import FEW, NOW, demo_folder
-from tests.web.test_pages import DEMO_PAGES
+from tests.make import DEMO_PAGES, FEW, NOW, demo_folder
 
 WORDS = "three snails on a leaf"
 HOUSE = Network("192.168.1.20", frozenset({"192.168.1.20", "tanks.home"}))

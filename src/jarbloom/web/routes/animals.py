@@ -34,8 +34,10 @@ def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> FinderQuery:
     text = asked.get("q", "").strip()[:LONGEST]
     ask = read_ask(text, desk.reference.species, tank.room_c, desk.preferences.units.system != "metric")
     water = "" if ask.text else tank.water_kind  # a name is answered even when it lives in other water
+    typed = asked.get("zone", "")
+    zone = typed if typed in ZONES else ask.zone
     return replace(
-        ask, water=water, zone=asked.get("zone") or ask.zone, group=asked.get("group") or ask.group,
+        ask, water=water, zone=zone, group=asked.get("group", "")[:LONGEST] or ask.group,
         fits=ask.fits or asked.get("fits") == "on",
     )  # fmt: skip
 
