@@ -14,7 +14,13 @@ from jarbloom import __version__
 from jarbloom.errors import JarBloomError
 from jarbloom.settings import HELP, PORT
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, help="Jar Bloom: forecast a new aquarium's bloom.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    help="Jar Bloom: forecast a new aquarium's bloom.",
+)
 
 Data = Annotated[Path | None, typer.Option("--data", help=HELP["data"] + "; the platform's data folder when not given")]
 Now = Annotated[datetime | None, typer.Option("--now", help=HELP["now"])]
@@ -56,7 +62,9 @@ def demo(data: Data = None, port: int = PORT, now: Now = None, keep: bool = Fals
     _do("demo", data=data, port=port, now=now, keep=keep, members=members)
 
 
-stand_in = typer.Typer(no_args_is_help=True, help="Made-up devices on loopback, to try the program with.")
+stand_in = typer.Typer(
+    no_args_is_help=True, rich_markup_mode=None, help="Made-up devices on loopback, to try the program with."
+)
 app.add_typer(stand_in, name="stand-in")
 
 
