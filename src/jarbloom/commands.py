@@ -80,6 +80,7 @@ def _log_to(folder: Path) -> None:
     shown = logging.StreamHandler()
     shown.setFormatter(logging.Formatter("%(levelname)s %(message)s"))
     logging.basicConfig(level=logging.WARNING, handlers=[shown, kept])
+    logging.raiseExceptions = False  # a log that cannot be written, on a full disk say, is no fault of a page
 
 
 def _serve(settings: Settings, port: int, pem: tuple[Path, Path] | None = None) -> None:

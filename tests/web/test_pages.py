@@ -848,6 +848,16 @@ class OneFails(Web):
             self.assertEqual(told.status_code, 503)
             self.assertIn("The last whole copy is", told.text)
 
+    def test_where_nothing_can_be_written_pages_are_still_read(self) -> None:
+        only_read = sqlite3.OperationalError("attempt to write a readonly database")
+        with unittest.mock.patch("jarbloom.store.db._write_ahead", side_effect=only_read):
+            for address in ("/", "/tanks/sunroom-112", "/tanks/sunroom-112/log", "/data", "/healthz"):
+                self.assertEqual(self.get(address).status_code, 200, address)
+            told = self.post("/tanks/sunroom-112/log/line", {"line": "note nowhere to write"})
+            self.assertEqual(told.status_code, 503)
+            self.assertIn("cannot be written", told.text)
+        self.assertNotIn("nowhere to write", self.get("/tanks/sunroom-112/log").text)
+
     def test_a_file_that_is_gone_is_told_and_health_says_so(self) -> None:
         self.assertEqual(self.get("/healthz").text, "ok")
         path = self.app.state.path

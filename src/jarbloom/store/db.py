@@ -32,7 +32,8 @@ class Connection(sqlite3.Connection):
 def connect(path: Path | str, there: bool = False) -> Connection:
     """An open connection with our settings. One a request; it may be used on another thread, never on two at once.
 
-    `there`: the file has to be there already; a missing one is never made anew.
+    `there`: the file has to be there already; a missing one is never made anew. Where nothing can be written any more,
+    a full disk or a folder that is only read, it is opened to be read.
     """
     try:
         where = f"{Path(path).absolute().as_uri()}?mode=rw" if there else path
@@ -50,8 +51,28 @@ def connect(path: Path | str, there: bool = False) -> Connection:
         conn.execute("PRAGMA synchronous = FULL")
         conn.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error as problem:
-        raise StoreError(f"The database {Path(path).name} cannot be opened: {problem}.") from problem
+        only_read = _to_read(Path(path)) if there and isinstance(problem, sqlite3.OperationalError) else None
+        if only_read is None:
+            raise StoreError(f"The database {Path(path).name} cannot be opened: {problem}.") from problem
+        return only_read
     return conn
+
+
+def _to_read(path: Path) -> Connection | None:
+    """A connection that writes nothing, not even what SQLite keeps beside the file; None where that cannot be. The file
+    alone is read only where nothing waits beside it to be brought in."""
+    beside = path.with_name(f"{path.name}-wal")
+    waits = beside.exists() and beside.stat().st_size > 0
+    for way in ("mode=ro",) if waits else ("mode=ro", "mode=ro&immutable=1"):
+        try:
+            conn = sqlite3.connect(f"{path.absolute().as_uri()}?{way}", uri=True, factory=Connection,
+                                   isolation_level=None, check_same_thread=False, timeout=BUSY_MS / 1000)  # fmt: skip
+            conn.row_factory, conn.name = sqlite3.Row, str(path)
+            conn.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        except sqlite3.Error:
+            continue
+        return conn
+    return None
 
 
 def _write_ahead(conn: sqlite3.Connection) -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import logging
 import os
+import sqlite3
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager, closing
 from pathlib import Path
@@ -55,6 +57,8 @@ HEADERS = {
     "X-Frame-Options": "DENY",
 }
 
+_log = logging.getLogger(__name__)
+
 
 class Stamped(StaticFiles):
     """Files whose address carries a stamp of their content, and fonts, which get a new name when they change: a browser
@@ -91,8 +95,12 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.forecasting = settings.forecasting
     app.state.path = open_store(settings.data)
     app.state.file_id = file_id(app.state.path)
-    with closing(open_same(app.state.path, app.state.file_id)) as conn, transaction(conn):
-        move_secrets_out(conn)
+    with closing(open_same(app.state.path, app.state.file_id)) as conn:
+        try:
+            with transaction(conn):
+                move_secrets_out(conn)
+        except sqlite3.OperationalError as problem:
+            _log.warning("secrets stay where they are for now: %s", problem)
     app.state.zone = local_zone()
     app.state.reference = reference()
     app.state.patience = Patience()
