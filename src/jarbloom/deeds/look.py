@@ -56,8 +56,15 @@ def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batc
     if kept is None:
         kept = _made.once((desk.conn.name, tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
     # Always read back: what a page shows never depends on whether the run was just made or kept.
-    raw = json.loads(kept)
+    return _read.once((desk.conn.name, tank.slug, key, len(kept)), lambda: _run_from(kept))
+
+
+def _run_from(text: str) -> Run:
+    raw = json.loads(text)
     return Run(from_json(raw["forecast"]), from_plain(raw["courses"]), tuple(map(_day_from, raw["days"])))
+
+
+_read: Kept[Run] = Kept(12)  # runs as read back; nobody changes them
 
 
 def _before(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> str:

@@ -122,7 +122,7 @@ def create_app(settings: Settings) -> FastAPI:
             response.headers.setdefault(name, value)
         return response
 
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=6)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.mount("/static", Stamped(directory=Path(__file__).parent / "static"), name="static")
     for routes in (
         bench,

@@ -109,6 +109,10 @@ class Forecast:
     def band(self, name: str, quantile: float, day: int | None = None) -> float:
         return float(self.bands[name][QUANTILES.index(quantile), self.today if day is None else day])
 
+    def course(self, name: str, quantile: float, days: Sequence[int]) -> list[float]:
+        """A quantile of several days."""
+        return list(self.bands[name][QUANTILES.index(quantile), days].tolist())
+
     @property
     def sure(self) -> float:
         """What the bloom carries today with 90 % probability, mg N a day."""

@@ -7,6 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 
 def r1(value: float) -> float:
     return round(float(value), 1)
@@ -68,6 +71,11 @@ class LinearAxis:
         value = min(max(value, 0.0), self.top * 1.5)
         return r1(self.bottom - (self.bottom - self.high) * value / self.top)
 
+    def ys(self, values: ArrayLike) -> list[float]:
+        """`y` of many at once."""
+        kept = np.clip(values, 0.0, self.top * 1.5)
+        return list(np.round(self.bottom - (self.bottom - self.high) * kept / self.top, 1).tolist())
+
     def ticks(self) -> list[Tick]:
         step = nice_step(self.top / 3.2)
         found, value = [], 0.0
@@ -94,6 +102,12 @@ class RootLogAxis:
     def y(self, value: float) -> float:
         span = math.log1p(self.top / 0.15)
         return r1(self.bottom - (self.bottom - self.high) * math.log1p(min(max(value, 0), self.top) / 0.15) / span)
+
+    def ys(self, values: ArrayLike) -> list[float]:
+        """`y` of many at once."""
+        span = math.log1p(self.top / 0.15)
+        at = np.log1p(np.clip(values, 0.0, self.top) / 0.15) / span
+        return list(np.round(self.bottom - (self.bottom - self.high) * at, 1).tolist())
 
     def ticks(self) -> list[Tick]:
         return [Tick(self.y(v), f"{v:g}") for v in (0.25, 1, 5, 20) if v <= self.top]

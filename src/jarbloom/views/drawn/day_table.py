@@ -29,6 +29,9 @@ class DayRow:
     today: bool
 
 
+NITROGEN_BANDS = ("tan", "no2", "no3")
+
+
 def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[DayRow, ...]:
     f, rows = s.forecast, []
     events: dict[date, list[str]] = {}
@@ -50,13 +53,18 @@ def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[DayRow, .
             }.get(e.kind, "")
         if text:
             events.setdefault(day, []).append(text)
-    for k, px in zip(shown, xs, strict=True):
+    spans = {
+        name: list(zip(f.course(name, SURE, shown), f.course(name, AT_BEST, shown), strict=True))
+        for name in NITROGEN_BANDS
+    }
+    capacity = zip(*(f.course("capacity", level, shown) for level in (SURE, LIKELY, AT_BEST)), strict=True)
+    for n, (k, px, (sure, likely, best)) in enumerate(zip(shown, xs, capacity, strict=True)):
         day = f.days[k]
         load = f.load_adult if s.living else 0.0
         load += sum(o.load for o in f.batches if o.planned <= day)
 
-        def span(name: str, k: int = k) -> str:
-            low, high = f.band(name, SURE, k), f.band(name, AT_BEST, k)
+        def span(name: str, n: int = n) -> str:
+            low, high = spans[name][n]
             return f"{figure(low, 2)} to {figure(high, 2)}" if high >= 0.05 else "near 0"
 
         rows.append(
@@ -64,9 +72,9 @@ def day_rows(s: Situation, shown: list[int], xs: list[float]) -> tuple[DayRow, .
                 px,
                 day,
                 f"{day:%a %-d %b}",
-                figure(f.band("capacity", SURE, k), 2),
-                figure(f.band("capacity", LIKELY, k), 2),
-                figure(f.band("capacity", AT_BEST, k), 2),
+                figure(sure, 2),
+                figure(likely, 2),
+                figure(best, 2),
                 figure(load, 2),
                 span("tan"),
                 span("no2"),

@@ -144,11 +144,11 @@ def headroom(
     full = f.load_adult + sum(loads)
     y, reserve = scale_for(s, shown, full, base, top)
     q = {
-        name: [f.band("capacity", level, k) for k in shown]
+        name: f.course("capacity", level, shown)
         for name, level in (("sure", SURE), ("low", 0.25), ("likely", LIKELY), ("high", 0.75), ("best", AT_BEST))
     }
     xs = [x.at(s.now) if f.days[k] == today else x.day(f.days[k]) for k in shown]
-    pts = {name: [(px, y.y(v)) for px, v in zip(xs, values, strict=True)] for name, values in q.items()}
+    pts = {name: list(zip(xs, y.ys(values), strict=True)) for name, values in q.items()}
     n_past = sum(1 for k in shown if k <= f.today)
     blocks = _living(s, x, y) + _planned(s, waiting, loads, x, y)
     return Headroom(
@@ -170,7 +170,7 @@ def headroom(
 def scale_for(s: Situation, shown: list[int], full: float, base: float, top: float) -> tuple[LinearAxis, str]:
     """Near the load: both fit. Far above: the axis follows the load and the rest is said in words."""
     f = s.forecast
-    best = max(f.band("capacity", AT_BEST, k) for k in shown)
+    best = max(f.course("capacity", AT_BEST, shown))
     if full <= 0:
         return LinearAxis(max(best * 1.08, 1.0), base, top), ""
     if best <= FAR_ABOVE * full:
@@ -294,8 +294,7 @@ def _excess(s: Situation, shown: list[int], xs: list[float], y: LinearAxis) -> t
         return ()
     load, since = s.forecast.load_adult, min(g.since for g in s.living if g.since)
     runs: list[list[tuple[float, float]]] = [[]]
-    for px, k in zip(xs, shown, strict=True):
-        likely = s.forecast.band("capacity", LIKELY, k)
+    for px, k, likely in zip(xs, shown, s.forecast.course("capacity", LIKELY, shown), strict=True):
         if s.forecast.days[k] >= since and likely < load:
             runs[-1].append((px, y.y(likely)))
         elif runs[-1]:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.journal.kinds.arrival import Arrival
@@ -75,16 +73,15 @@ _LANES = ("Doses", "Water", "Life")
 
 def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float], n_past: int) -> Strip:
     f = s.forecast
-    no3, no2 = (max(f.band(name, LIKELY, k) for k in shown) for name in ("no3", "no2"))
+    no3, no2 = (max(f.course(name, LIKELY, shown)) for name in ("no3", "no2"))
     top_value = max(6.0, 1.3 * no3, no2)
     y = RootLogAxis(min(top_value, 200.0), 366.0, 292.0)
     series = []
     names = {"ammonia": "tan", "nitrite": "no2", "nitrate": "no3"}
     for quantity, band in names.items():
-        low, mid, high = (np.array([f.band(band, level, k) for k in shown]) for level in (SURE, LIKELY, AT_BEST))
-        mids = [(px, y.y(v)) for px, v in zip(xs, mid, strict=True)]
-        highs = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], high[n_past - 1 :], strict=True)]
-        lows = [(px, y.y(v)) for px, v in zip(xs[n_past - 1 :], low[n_past - 1 :], strict=True)]
+        low, mid, high = (y.ys(f.course(band, level, shown)) for level in (SURE, LIKELY, AT_BEST))
+        mids = list(zip(xs, mid, strict=True))
+        highs, lows = (list(zip(xs[n_past - 1 :], edge[n_past - 1 :], strict=True)) for edge in (high, low))
         spot = min(n_past + {"ammonia": 14, "nitrite": 5, "nitrate": len(shown) - n_past - 2}[quantity], len(shown) - 1)
         label_x = min(mids[spot][0], x.right - 44)
         series.append(
