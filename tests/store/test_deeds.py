@@ -187,6 +187,26 @@ class Logging(WithDesk):
         self.assertNotEqual(first.situation.forecast.as_of, second.situation.forecast.as_of)
         self.assertEqual(second.situation.forecast.n_readings, 2)
 
+    def test_a_tank_stands_as_it_stood_until_anything_that_it_follows_from_changes(self) -> None:
+        t = keep_tank.set_up(self.desk, tank())
+        log.log_line(self.desk, t.slug, "am 1 ni 0 ph 7.2")
+        first = look.see(self.desk, t.slug)
+        self.assertIs(look.see(replace(self.desk, now=NOW + timedelta(seconds=10)), t.slug), first)
+        batch = plan_batches.add_batch(self.desk, t.slug, NOW.date() + timedelta(days=9))
+        for what, change in (
+            ("a batch", lambda: plan_batches.set_animals(self.desk, t.slug, batch, "guppy", "3")),
+            ("a lock", lambda: plan_batches.lock_batch(self.desk, t.slug, batch, True)),
+            ("a quiet note", lambda: log.log_line(self.desk, t.slug, "note all well")),
+            ("a setting", lambda: keep_tank.change(self.desk, t.slug, replace(t, ph=7.9))),
+            ("a minute", lambda: setattr(self, "desk", replace(self.desk, now=self.desk.now + timedelta(minutes=1)))),
+            ("an own catalogue", lambda: setattr(self, "desk", replace(self.desk, reference=replace(REFERENCE)))),
+        ):  # fmt: skip
+            with self.subTest(what=what):
+                before = look.see(self.desk, t.slug)
+                change()
+                self.assertIsNot(look.see(self.desk, t.slug), before)
+        self.assertTrue(any(e.kind == "note" for e in look.see(self.desk, t.slug).situation.entries))
+
 
 class Tanks(WithDesk):
     def test_settings_are_revisions(self) -> None:

@@ -19,8 +19,10 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.journal.book import stock
+from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.probe import ProbeSays, probe_says
@@ -128,10 +130,38 @@ def see_tank(desk: Desk, tank: Tank) -> TankSeen:
     entries = desk.log(tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
-    found = situation(tank, entries, plan, run.forecast, desk.reference, desk.preferences.units, desk.now,
-                      run.days)  # fmt: skip
-    found = replace(found, probe=_probe_says(desk, tank, entries))
-    return TankSeen(found, verdict(found), jobs(found), run.courses)
+    units, now = desk.preferences.units, desk.now
+    asked = _Asked(
+        entries, run, desk.reference, (tank, tuple(plan), units, str(now.tzinfo), now.replace(second=0, microsecond=0)),
+        _probe_says(desk, tank, entries),
+    )  # fmt: skip
+    before = _seen.get((desk.conn.name, tank.slug))
+    if before is not None and before[0].is_same_as(asked):
+        return before[1]
+    found = situation(tank, entries, plan, run.forecast, desk.reference, units, now, run.days)
+    found = replace(found, probe=asked.probe)
+    seen = TankSeen(found, verdict(found), jobs(found), run.courses)
+    _seen.put((desk.conn.name, tank.slug), (asked, seen))
+    return seen
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """All that a tank's standing follows from. What is kept by others (the log, the run, the catalogue) is the same
+    only where it is the very same."""
+
+    entries: Log
+    run: Run
+    reference: Reference
+    rest: tuple[object, ...]  # settings, plan, units, zone and minute
+    probe: ProbeSays | None
+
+    def is_same_as(self, other: _Asked) -> bool:
+        kept = ((self.entries, other.entries), (self.run, other.run), (self.reference, other.reference))
+        return all(a is b for a, b in kept) and self.rest == other.rest and self.probe == other.probe
+
+
+_seen: Kept[tuple[_Asked, TankSeen]] = Kept(24)  # within a minute the same tank stands as it stood
 
 
 def _probe_says(desk: Desk, tank: Tank, entries: Sequence[Entry]) -> ProbeSays | None:
