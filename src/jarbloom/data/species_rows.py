@@ -28,6 +28,7 @@ CHOICES = {
     "order": {"first", "middle", "last"},
     "ammonia_sensitivity": {"hardy", "usual", "sensitive"},
     "nitrite_sensitivity": {"hardy", "usual", "sensitive"},
+    "nips_fins": {"no", "mild", "yes"},
     "flow": {"still", "gentle", "general", "brisk"},
     "confidence": {"low", "medium", "high"},
 }
@@ -66,6 +67,8 @@ _ORDERED = (
 def _value(name: str, text: str) -> Any:
     """A cell's value. Raises ValueError with the sentence."""
     kind, text = TYPES[name], text.strip()
+    if name == "nips_fins":
+        text = text or "no"
     if name in CHOICES and text not in CHOICES[name]:
         raise ValueError(f"“{text}” is none of {', '.join(sorted(CHOICES[name]))}.")
     if name in ("eats_invertebrates", "eats_corals"):

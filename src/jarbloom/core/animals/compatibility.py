@@ -27,6 +27,7 @@ SHORTEST_REACH = 0.2
 LOOK_AHEAD_YEARS = 6
 STEP_DAYS = 14
 CROWDED = 2.0  # two strong holders of one zone want this many of their minimum volumes
+KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2}  # the most of a kind by its row's sex_ratio
 SHOAL, NIPPED_GROUP = 5, 10  # a nipper that shoals keeps to itself, mostly, in a group this large
 
 
@@ -217,6 +218,13 @@ def _habits(m: Member, c: Case) -> Iterator[Finding]:
 def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     """Several of a kind of which each holds ground."""
     k = m.kind
+    most = KEPT_SINGLY.get(k.sex_ratio)
+    if most is not None and m.animals.count > most:
+        are = "singly" if most == 1 else "singly or in a pair"
+        text = f"{_name(k)} are kept {are}: {m.animals.count} of them fight until one is left."
+        severity = "watch" if k.territory == "none" else "apart"
+        yield _one("own_kind", severity, "safety", m, text, "one only" if most == 1 else "one, or a settled pair")
+        return
     if k.group_min > 1 or k.territory != "strong" or m.animals.count < 2:
         return
     if "alone" in k.sex_ratio:
@@ -315,7 +323,8 @@ def _swallows(eater: Member, prey: Member, c: Case) -> Iterator[Finding]:
     when = " today." if on <= c.today else f", from about {on:%B %Y}."
     when += " Their spines may choke the one that tries." if prey.kind.spines else ""
     later, by = (None, "another tank") if on <= c.today else (on, "another tank before that day")
-    severity = "apart" if eater.kind.diet == "carnivore" else "watch"
+    picks = prey.kind.group == "shrimp" and "young" in eater.kind.eats_invertebrates  # grown ones mostly live
+    severity = "apart" if eater.kind.diet == "carnivore" and not picks else "watch"
     yield _two("mouth", severity, "safety", eater, prey, text + when, by, later)
 
 
@@ -352,9 +361,9 @@ def _eats_corals(eater: Member, coral: Member, c: Case) -> Iterator[Finding]:
 
 
 def _nips(nipper: Member, other: Member, c: Case) -> Iterator[Finding]:
-    if not (nipper.kind.nips_fins and other.kind.long_fins) or nipper.kind.key == other.kind.key:
+    if nipper.kind.nips_fins == "no" or not other.kind.long_fins or nipper.kind.key == other.kind.key:
         return
-    large = nipper.animals.count >= NIPPED_GROUP and nipper.kind.group_min >= SHOAL
+    large = nipper.kind.nips_fins == "mild" or nipper.animals.count >= NIPPED_GROUP and nipper.kind.group_min >= SHOAL
     text = f"{_name(nipper.kind)} nip fins, and {plural(other.kind.name, 2)} carry long ones."
     shoals = nipper.kind.group_min >= SHOAL
     help_ = f"a group of {NIPPED_GROUP} or more, which mostly keeps to itself" if shoals else "another tank for one"
@@ -366,9 +375,16 @@ def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
     if bully.kind.group != "fish" or other.kind.group != "fish" or bully.kind.key == other.kind.key:
         return
     same_zone = bully.kind.zone == other.kind.zone
+    holds = bully.kind.temperament == "aggressive" or (bully.kind.territory == "strong" and same_zone)
+    if holds and other.kind.long_fins and other.kind.temperament != "aggressive":
+        text = f"{_name(bully.kind)} hold their ground, and the long fins of {plural(other.kind.name, 2)} draw attacks."
+        yield _two("fins", "apart", "practice", bully, other, text, "another tank for one")
+        return
+    cramped = c.home.litres < 0.95 * c.home.least_litres(bully.kind)  # nowhere to get away to
     if bully.kind.temperament == "aggressive" and other.kind.temperament in ("peaceful", "active"):
         text = f"{_name(bully.kind)} are aggressive, {plural(other.kind.name, 2)} peaceful."
-        yield _two("bully", "apart" if same_zone else "watch", "practice", bully, other, text, "another tank for one")
+        severity = "apart" if same_zone or cramped else "watch"
+        yield _two("bully", severity, "practice", bully, other, text, "another tank for one")
     elif bully.kind.territory == "strong" and same_zone and other.kind.temperament == "peaceful":
         text = f"{_name(bully.kind)} hold the {_ground(bully.kind)}, where {plural(other.kind.name, 2)} live too."
         yield _two("holds", "watch", "practice", bully, other, text, "cover, and the territorial one last")

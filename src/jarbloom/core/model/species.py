@@ -51,7 +51,7 @@ class Species:
     refusal: str
     eats_plants: bool
     digs: bool
-    nips_fins: bool
+    nips_fins: str  # no, mild, yes
     long_fins: bool
     jumps: bool
     nocturnal: bool
