@@ -24,7 +24,7 @@ from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
 SPECIES, TODAY = REFERENCE.species, NOW.date()
 WISHES = (
-    Animals("harlequin_rasbora", 8), Animals("zebra_danio", 8), Animals("ram", 2), Animals("nerite_snail", 3),
+    Animals("harlequin_rasbora", 8), Animals("zebra_danio", 8), Animals("ram", 2), Animals("nerite_snail", 1),
     Animals("bronze_corydoras", 6),
 )  # fmt: skip
 

@@ -15,7 +15,7 @@ TYPES = get_type_hints(Species)
 CHOICES = {
     "group": {"fish", "shrimp", "snail", "crab", "other", "coral", "anemone"},
     "body": {"eel", "elongated", "torpedo", "deep", "shell", "crab", "star", "coral"},
-    "zone": {"top", "middle", "bottom", "glass", "rock", "sand", "open"},
+    "zone": {"top", "middle", "bottom", "glass", "rock", "sand", "open", "land"},
     "swims": {"active", "moderate", "sedentary"},
     "temperament": {"peaceful", "active", "semi-peaceful", "territorial", "aggressive", "unknown"},
     "territory": {"none", "mild", "strong", "unknown"},

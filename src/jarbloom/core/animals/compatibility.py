@@ -26,6 +26,7 @@ TURNING = 0.8  # an adult longer than this share of the width hardly turns (judg
 SHORTEST_REACH = 0.2
 LOOK_AHEAD_YEARS = 6
 STEP_DAYS = 14
+LEAST_SHARED_C = 2.0  # a range that no heater and no summer leaves (judgement)
 CROWDED = 2.0  # two strong holders of one zone want this many of their minimum volumes
 KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2}  # the most of a kind by its row's sex_ratio
 SHOAL, NIPPED_GROUP = 5, 10  # a nipper that shoals keeps to itself, mostly, in a group this large
@@ -215,6 +216,13 @@ def _habits(m: Member, c: Case) -> Iterator[Finding]:
         )
 
 
+def _nipper(m: Member, c: Case) -> Iterator[Finding]:
+    """Whom a nipper pesters: everybody, the more the fewer there are of its own."""
+    if m.kind.nips_fins == "yes" and any(o.kind.group == "fish" and o.kind.key != m.kind.key for o in c.members):
+        text = f"{_name(m.kind)} nip and chase: only with quick company, and many of their own."
+        yield _one("nipper", "watch", "taste", m, text, f"{NIPPED_GROUP} or more of them, and no slow ones")
+
+
 def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     """Several of a kind of which each holds ground."""
     k = m.kind
@@ -236,7 +244,7 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
 
 
 ALONE: tuple[Callable[[Member, Case], Iterator[Finding]], ...] = (
-    _water, _room, _kept_rightly, _habits, _own_kind,
+    _water, _room, _kept_rightly, _habits, _nipper, _own_kind,
 )  # fmt: skip
 
 
@@ -256,6 +264,10 @@ def _window(a: Member, b: Member, c: Case) -> Iterator[Finding]:
             text += f" against {_span(b.kind, low, high, what, c)}{f'{NBSP}{unit}' if unit else ''}."
             yield _two("window", "apart", "safety" if what != "pH" else "practice", a, b, text, "another tank for one")
             return
+        if what == "temperature" and ceiling - floor < LEAST_SHARED_C:
+            share = f"{c.units.temp(floor)} to {c.units.temp(ceiling)}"
+            text = f"{_name(a.kind)} and {plural(b.kind.name, 2)} share only {share}."
+            yield _two("window", "watch", "practice", a, b, text, "a heater and a thermometer that hold it")
 
 
 def _span(kind: Species, low: str, high: str, what: str, c: Case) -> str:
@@ -284,7 +296,15 @@ def _rivals(a: Member, b: Member, c: Case) -> Iterator[Finding]:
             yield _two("ground", "watch", "practice", a, b, text, "caves apart, the stronger one last")
 
 
-PAIRS: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (_window, _rivals)
+def _land(a: Member, b: Member, c: Case) -> Iterator[Finding]:
+    """Who needs land and shallow water, and who needs a full tank."""
+    if (a.kind.zone == "land") != (b.kind.zone == "land"):
+        dry, wet = (a, b) if a.kind.zone == "land" else (b, a)
+        text = f"{_name(dry.kind)} need land with a little water, {plural(wet.kind.name, 2)} a full tank."
+        yield _two("land", "apart", "safety", dry, wet, text, "a tank of its own for each")
+
+
+PAIRS: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (_window, _land, _rivals)
 
 
 def swallows(eater: Species, eater_cm: float, prey: Species, prey_cm: float) -> bool:
@@ -324,7 +344,8 @@ def _swallows(eater: Member, prey: Member, c: Case) -> Iterator[Finding]:
     when += " Their spines may choke the one that tries." if prey.kind.spines else ""
     later, by = (None, "another tank") if on <= c.today else (on, "another tank before that day")
     picks = prey.kind.group == "shrimp" and "young" in eater.kind.eats_invertebrates  # grown ones mostly live
-    severity = "apart" if eater.kind.diet == "carnivore" and not picks else "watch"
+    hunts = eater.kind.diet == "carnivore" or eater.kind.temperament in ("semi-peaceful", "territorial", "aggressive")
+    severity = "apart" if hunts and not picks else "watch"
     yield _two("mouth", severity, "safety", eater, prey, text + when, by, later)
 
 
@@ -363,7 +384,7 @@ def _eats_corals(eater: Member, coral: Member, c: Case) -> Iterator[Finding]:
 def _nips(nipper: Member, other: Member, c: Case) -> Iterator[Finding]:
     if nipper.kind.nips_fins == "no" or not other.kind.long_fins or nipper.kind.key == other.kind.key:
         return
-    large = nipper.kind.nips_fins == "mild" or nipper.animals.count >= NIPPED_GROUP and nipper.kind.group_min >= SHOAL
+    large = nipper.kind.nips_fins == "mild" or (nipper.animals.count >= NIPPED_GROUP and nipper.kind.group_min >= SHOAL)
     text = f"{_name(nipper.kind)} nip fins, and {plural(other.kind.name, 2)} carry long ones."
     shoals = nipper.kind.group_min >= SHOAL
     help_ = f"a group of {NIPPED_GROUP} or more, which mostly keeps to itself" if shoals else "another tank for one"
@@ -372,7 +393,13 @@ def _nips(nipper: Member, other: Member, c: Case) -> Iterator[Finding]:
 
 def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
     """An aggressive fish with a peaceful one that is not much larger; a territorial one where both hold one zone."""
-    if bully.kind.group != "fish" or other.kind.group != "fish" or bully.kind.key == other.kind.key:
+    if other.kind.group != "fish" or bully.kind.key == other.kind.key:
+        return
+    if bully.kind.group in ("shrimp", "crab") and bully.kind.temperament == "aggressive":
+        text = f"{_name(bully.kind)} catch or strike fish that rest near them: {plural(other.kind.name, 2)} too."
+        yield _two("claws", "apart", "safety", bully, other, text, "a tank of its own")
+        return
+    if bully.kind.group != "fish":
         return
     same_zone = bully.kind.zone == other.kind.zone
     holds = bully.kind.temperament == "aggressive" or (bully.kind.territory == "strong" and same_zone)

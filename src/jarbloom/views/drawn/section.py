@@ -17,7 +17,7 @@ from jarbloom.units import INCH_CM, Units
 from jarbloom.views.drawn.axes import Tick, r1
 
 ZONES = {"top": (0.06, 0.30), "middle": (0.32, 0.72), "bottom": (0.93, 0.99), "glass": (0.25, 0.95),
-         "rock": (0.72, 0.95), "sand": (0.95, 1.0), "open": (0.2, 0.6)}  # fmt: skip
+         "rock": (0.72, 0.95), "sand": (0.95, 1.0), "open": (0.2, 0.6), "land": (0.0, 0.04)}  # fmt: skip
 MOST_DRAWN = 40
 
 

@@ -18,7 +18,7 @@ from jarbloom.views.drawn.axes import r1
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
 ZONES = {"top": "at the top", "middle": "in the middle", "bottom": "at the bottom", "glass": "on the glass",
-         "rock": "among rock", "sand": "on sand", "open": "in open water"}  # fmt: skip
+         "rock": "among rock", "sand": "on sand", "open": "in open water", "land": "half on land"}  # fmt: skip
 PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
 BOX_PX = 96.0
 
