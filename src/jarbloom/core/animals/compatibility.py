@@ -26,10 +26,13 @@ TURNING = 0.8  # an adult longer than this share of the width hardly turns (judg
 SHORTEST_REACH = 0.2
 LOOK_AHEAD_YEARS = 6
 STEP_DAYS = 14
+COLD_TO_C, TROPICAL_FROM_C = 24.0, 20.0  # the upper end of a cold-water animal's range, the lower of a tropical one's
 LEAST_SHARED_C = 2.0  # a range that no heater and no summer leaves (judgement)
+# Of a bully's adult length: it is killed, it loses every fight, it holds its own (judgement)
+SMALL_BESIDE, STILL_SMALLER, AS_LARGE = 0.4, 0.5, 0.9
 CROWDED = 2.0  # two strong holders of one zone want this many of their minimum volumes
 KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2}  # the most of a kind by its row's sex_ratio
-SHOAL, NIPPED_GROUP = 5, 10  # a nipper that shoals keeps to itself, mostly, in a group this large
+NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
 
 
 @dataclass(frozen=True)
@@ -233,6 +236,11 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
         severity = "watch" if k.territory == "none" else "apart"
         yield _one("own_kind", severity, "safety", m, text, "one only" if most == 1 else "one, or a settled pair")
         return
+    several = m.animals.count > 1 and k.territory == "strong"
+    if several and k.sex_ratio.startswith("one male") and "alone" not in k.sex_ratio:
+        text = f"Males of {plural(k.name, 2)} fight: {k.sex_ratio}."
+        yield _one("own_kind", "watch", "practice", m, text, "knowing the sexes before they come")
+        return
     if k.group_min > 1 or k.territory != "strong" or m.animals.count < 2:
         return
     if "alone" in k.sex_ratio:
@@ -264,7 +272,12 @@ def _window(a: Member, b: Member, c: Case) -> Iterator[Finding]:
             text += f" against {_span(b.kind, low, high, what, c)}{f'{NBSP}{unit}' if unit else ''}."
             yield _two("window", "apart", "safety" if what != "pH" else "practice", a, b, text, "another tank for one")
             return
-        if what == "temperature" and ceiling - floor < LEAST_SHARED_C:
+        cold = [k for k in (a.kind, b.kind) if k.temp_high <= COLD_TO_C]
+        if what == "temperature" and len(cold) == 1 and floor >= TROPICAL_FROM_C:
+            warm = b.kind if cold[0] is a.kind else a.kind
+            text = f"{_name(cold[0])} are cold-water animals, {plural(warm.name, 2)} tropical: one of them suffers."
+            yield _two("window", "apart", "practice", a, b, text, "another tank for one")
+        elif what == "temperature" and ceiling - floor < LEAST_SHARED_C:
             share = f"{c.units.temp(floor)} to {c.units.temp(ceiling)}"
             text = f"{_name(a.kind)} and {plural(b.kind.name, 2)} share only {share}."
             yield _two("window", "watch", "practice", a, b, text, "a heater and a thermometer that hold it")
@@ -384,11 +397,11 @@ def _eats_corals(eater: Member, coral: Member, c: Case) -> Iterator[Finding]:
 def _nips(nipper: Member, other: Member, c: Case) -> Iterator[Finding]:
     if nipper.kind.nips_fins == "no" or not other.kind.long_fins or nipper.kind.key == other.kind.key:
         return
-    large = nipper.kind.nips_fins == "mild" or (nipper.animals.count >= NIPPED_GROUP and nipper.kind.group_min >= SHOAL)
-    text = f"{_name(nipper.kind)} nip fins, and {plural(other.kind.name, 2)} carry long ones."
-    shoals = nipper.kind.group_min >= SHOAL
-    help_ = f"a group of {NIPPED_GROUP} or more, which mostly keeps to itself" if shoals else "another tank for one"
-    yield _two("nips", "watch" if large else "apart", "practice", nipper, other, text, help_)
+    mild = nipper.kind.nips_fins == "mild"
+    text = (
+        f"{_name(nipper.kind)} {'may nip' if mild else 'nip'} fins, and {plural(other.kind.name, 2)} carry long ones."
+    )
+    yield _two("nips", "watch" if mild else "apart", "practice", nipper, other, text, "another tank for one")
 
 
 def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
@@ -410,7 +423,14 @@ def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
     cramped = c.home.litres < 0.95 * c.home.least_litres(bully.kind)  # nowhere to get away to
     if bully.kind.temperament == "aggressive" and other.kind.temperament in ("peaceful", "active"):
         text = f"{_name(bully.kind)} are aggressive, {plural(other.kind.name, 2)} peaceful."
-        severity = "apart" if same_zone or cramped else "watch"
+        share = other.kind.adult_cm / bully.kind.adult_cm
+        near = (same_zone or cramped) and not (share >= AS_LARGE and other.kind.swims == "active")
+        severity = "apart" if share <= SMALL_BESIDE or near else "watch"
+        yield _two("bully", severity, "practice", bully, other, text, "another tank for one")
+    elif bully.kind.temperament == "aggressive" and other.kind.temperament in ("semi-peaceful", "territorial"):
+        small = other.kind.adult_cm <= STILL_SMALLER * bully.kind.adult_cm
+        text = f"{_name(bully.kind)} are aggressive, and {plural(other.kind.name, 2)} do not give way."
+        severity = "apart" if small or cramped else "watch"
         yield _two("bully", severity, "practice", bully, other, text, "another tank for one")
     elif bully.kind.territory == "strong" and same_zone and other.kind.temperament == "peaceful":
         text = f"{_name(bully.kind)} hold the {_ground(bully.kind)}, where {plural(other.kind.name, 2)} live too."
@@ -418,7 +438,13 @@ def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
 
 
 def _outcompeted(slow: Member, fast: Member, c: Case) -> Iterator[Finding]:
-    if slow.kind.refusal == "high" and slow.kind.moves and fast.kind.swims == "active" and fast.kind.group == "fish":
+    if slow.kind.key == fast.kind.key:
+        return
+    picks = slow.kind.refusal == "high" and slow.kind.flow == "still" and slow.kind.zone != "top"
+    if picks and fast.kind.group == "fish" and fast.kind.refusal != "high" and fast.kind.swims != "sedentary":
+        text = f"{_name(slow.kind)} pick slowly and starve beside {plural(fast.kind.name, 2)}."
+        yield _two("food", "apart", "practice", slow, fast, text, "only their like, and calm company")
+    elif slow.kind.refusal == "high" and slow.kind.moves and fast.kind.swims == "active" and fast.kind.group == "fish":
         text = f"{_name(slow.kind)} eat slowly, {plural(fast.kind.name, 2)} are quick at the food."
         yield _two("food", "watch", "taste", slow, fast, text, "feeding them apart, after lights out")
 
