@@ -76,8 +76,8 @@ def differences(s: Species, row: dict[str, str]) -> Iterator[Difference]:
             yield Difference(s.key, name, ours_word, theirs_word)
     for name in ("eats_plants", "digs", "nips_fins", "long_fins", "jumps", "nocturnal"):
         theirs_word = row.get(name, "")
-        if theirs_word and (theirs_word != "no") != bool(getattr(s, name)):
-            yield Difference(s.key, name, "yes" if getattr(s, name) else "no", theirs_word)
+        if theirs_word and (theirs_word != "no") != (getattr(s, name) not in (False, "no")):
+            yield Difference(s.key, name, str(getattr(s, name)), theirs_word)
     spines = row.get("spines_or_venom", "")
     if spines and (spines != "no") != bool(s.spines):
         yield Difference(s.key, "spines", "yes" if s.spines else "no", spines)

@@ -7,6 +7,8 @@ from jarbloom.core.animals.acclimatise import (
     BEARS,
     INTERVALS,
     MOST_PORTIONS,
+    OPEN_BAG_MIN,
+    RISE_A_DAY_G_KG,
     Bag,
     TankWater,
     advise,
@@ -57,9 +59,21 @@ class Ways(unittest.TestCase):
 
     def test_salt_that_differs_is_dripped(self) -> None:
         marine = TankWater(25.0, 8.2, 35.0, 0.0)
-        found = advice(Bag(2.0, 25.0, 8.1, 30.0, 0.1), marine, (Animals("scarlet_hermit", 3),))
+        found = advice(Bag(2.0, 25.0, 8.1, 32.5, 0.1), marine, (Animals("scarlet_hermit", 3),))
         self.assertEqual(found.way, "drip")
-        self.assertIn("5.0 g/kg", found.reasons[0])
+        self.assertIn("2.5 g/kg", found.reasons[0])
+        self.assertNotIn("days", found.courses)
+
+    def test_a_far_rise_of_salt_takes_days_whatever_else_is_in_the_bag(self) -> None:
+        for bag_salt, tank_salt, days in ((20.0, 35.0, 8), (28.0, 35.0, 4), (5.0, 12.0, 4)):
+            for tan in (0.1, 8.0):
+                found = advice(Bag(2.0, 25.0, 7.4, bag_salt, tan), TankWater(25.0, 8.2, tank_salt, 0.0))
+                steps = [s for s in found.courses["days"].steps if s.key.startswith("salt")]
+                with self.subTest(bag=bag_salt, tank=tank_salt, tan=tan):
+                    self.assertEqual((found.way, len(steps)), ("days", days))
+                    self.assertLessEqual((tank_salt - bag_salt) / len(steps), RISE_A_DAY_G_KG + 1e-9)
+                    self.assertTrue(all(s.minutes >= 24 * 60 for s in steps))
+        self.assertNotEqual(advice(Bag(2.0, 25.0, 8.1, 35.0, 0.1), TankWater(25.0, 8.2, 28.0, 0.0)).way, "days")
 
     def test_alike_waters_take_portions(self) -> None:
         self.assertEqual(advice(Bag(1.5, 24.0, 7.3, None, 0.1)).way, "portions")
@@ -90,7 +104,8 @@ class Ways(unittest.TestCase):
                         self.assertIn(step.minutes, INTERVALS)
                         self.assertLessEqual(moved, bears.ph * step.minutes / 15 + 1e-6)
                     share = after
-                self.assertLessEqual(course.left, 1.0 + 1e-9)
+                self.assertLessEqual(sum(s.minutes for s in portions), OPEN_BAG_MIN)
+                self.assertTrue(course.left <= 1.0 + 1e-9 or found.way == "drip")
 
     def test_drip_stages_halve_what_is_left_and_bear_the_rate(self) -> None:
         bag, marine = Bag(2.0, 25.0, 8.1, 28.0, 0.1), TankWater(25.0, 8.2, 35.0, 0.0)

@@ -13,10 +13,12 @@ from itertools import combinations
 from typing import Any
 
 from jarbloom.core.animals import compatibility as c
+from jarbloom.core.animals import styles
 from jarbloom.core.animals.bioload import mass_g
 from jarbloom.core.animals.home import Home, home_of
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Animals, Species
+from jarbloom.data import catalogue
 from jarbloom.data.catalogue import read_species
 from jarbloom.errors import BadData
 from jarbloom.units import Units
@@ -180,6 +182,28 @@ class InPractice(unittest.TestCase):
             with self.subTest(animals=animals):
                 self.assertIn((key, severity), {(f.key, f.severity) for f in found(*animals)})
         self.assertNotIn("own_kind", keys(found(("royal_gramma", 2), at=reef)))
+
+
+class Styles(unittest.TestCase):
+    def test_no_style_proposes_in_any_tank_what_the_rules_forbid_there(self) -> None:
+        proposed = 0
+        for litres, length in ((40, 45), (60, 60), (112, 80), (180, 100), (240, 120), (450, 150)):
+            for temp_c, ph in ((21.0, 7.4), (25.0, 6.8), (25.0, 8.2), (27.0, 7.2)):
+                for style in catalogue.styles().values():
+                    salt = {"marine": 35.0, "brackish": 10.0}.get(style.water, 0.0)
+                    at = home(litres=float(litres), length_cm=float(length), width_cm=0.4 * length, temp_c=temp_c,
+                              ph=8.2 if salt else ph, gh_dgh=None if salt else 10.0, salinity_g_kg=salt)  # fmt: skip
+                    case = c.case_of(at, (), SPECIES, TODAY, Units())
+                    for turn in range(2):
+                        offer = styles.propose(style, case, SPECIES, 200.0, turn)
+                        together = c.findings(c.case_of(at, offer.animals, SPECIES, TODAY, Units()))
+                        with self.subTest(style=style.key, litres=litres, temp_c=temp_c, ph=ph, turn=turn):
+                            self.assertEqual([f.sentence for f in together if f.severity == "apart"], [])
+                            self.assertNotIn(
+                                "palytoxin", " ".join(SPECIES[a.species].caution.lower() for a in offer.animals)
+                            )
+                        proposed += len(offer.animals)
+        self.assertGreater(proposed, 200)
 
 
 class EveryRow(unittest.TestCase):

@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass
 from datetime import timedelta
 from typing import Any
 
-from jarbloom.core.animals.acclimatise import Advice, Bag, TankWater, WayOver, advise
+from jarbloom.core.animals.acclimatise import Advice, Bag, TankWater, WayOver, advise, rises_far
 from jarbloom.core.animals.arrival import ArrivalStep, standings
 from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.journal.kinds.note import Note
@@ -71,15 +71,17 @@ def begin(desk: Desk, slug: str, batch_id: int, bag: Bag, where: str, told: Mapp
         raise Refused("Say where they go: the display or quarantine.", "where")
     if open_day(desk, slug) is not None:
         raise Refused("An arrival day is open already: end it first.", "batch")
-    school = desk.reference.schools.acclimatising.get(tank.acclimatising)
+    school, water = desk.reference.schools.acclimatising.get(tank.acclimatising), water_of(tank, desk.log(tank.id))
     spec: dict[str, Any] = {
         "bag": asdict(bag),
         "where": where,
-        "way": school.way if school else "",
+        "way": "",
         "seller": told.get("seller", "").strip()[:120],
         "tank_bred": told.get("tank_bred", ""),
-        "water": asdict(water_of(tank, desk.log(tank.id))),
+        "water": asdict(water),
     }
+    if school is not None and not rises_far(bag, water):  # no school shortens those days
+        spec["way"] = school.way
     with transaction(desk.conn):
         stale = arrival_runs.open_run(desk.conn, tank.id)
         if stale is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -16,6 +17,10 @@ BEARS = {"hardy": (2.0, 0.5, 2.0), "usual": (1.5, 0.4, 1.5), "delicate": (1.0, 0
 SIZES = (0.1, 0.2, 0.25, 0.33, 0.5)  # a portion, as a share of the bag's water
 INTERVALS = (5, 10, 15, 20, 30)  # minutes
 MOST_PORTIONS = 12
+OPEN_BAG_MIN = 90  # so long an open bag is good for: it cools, and what they breathe out stays in it (practice)
+# A rise of salinity beyond this takes days, by so much a day, in water that begins as salt as the bag: kidneys and
+# gills are rebuilt in days, not hours (docs/science.md, arrival; practice).
+RISES_AT_ONCE_G_KG, RISE_A_DAY_G_KG = 3.5, 2.0
 LEAST_PORTIONS = 2
 FLOAT_MIN, FLOAT_MOST = 15, 60  # minutes that a closed bag floats
 LONG_DRIP_MIN, DRIP_MOST = 20, 240
@@ -126,6 +131,8 @@ def advise(
         "drip": _drip(bag, water, bears, tan, floating),
         "temperature": WayOver("temperature", (floating,), _freed(0.0, bag, tan, water), _left(0.0, bag, water, bears)),
     }
+    if rises_far(bag, water):
+        courses["days"] = _days(bag, water, tan, floating)
     way, reasons = _choose(bag, water, bears, tan, assumed, courses, animals, species)
     return Advice(way, reasons, courses, tan, assumed)
 
@@ -183,11 +190,12 @@ def _portions(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating
                 if furthest * (after - share) > every / QUARTER_H + 1e-9:
                     break
                 n, share = n + 1, after
-            if n >= LEAST_PORTIONS and furthest * (1 - share) <= 1.0:
+            if n >= LEAST_PORTIONS and furthest * (1 - share) <= 1.0 and n * every <= OPEN_BAG_MIN:
                 option = (n * every, n, size, every)
                 best = option if best is None or option < best else best
     if best is None:
-        best = (MOST_PORTIONS * INTERVALS[-1], MOST_PORTIONS, SIZES[0], INTERVALS[-1])
+        n, every = OPEN_BAG_MIN // INTERVALS[2], INTERVALS[2]  # what is left then is told as a jump
+        best = (n * every, n, SIZES[0], every)
     _, n, size, every = best
     litres = size * bag.litres
     steps = tuple(WayStep(f"portion-{k + 1}", f"Portion {k + 1} of {n}", litres, float(every)) for k in range(n))
@@ -210,6 +218,24 @@ def _drip(bag: Bag, water: TankWater, bears: Tolerance, tan: float, floating: Wa
     return WayOver("drip", (floating, *steps), _freed(FIRST_DRIPS, bag, tan, water), _left(share, bag, water, bears))
 
 
+def rises_far(bag: Bag, water: TankWater) -> bool:
+    """Whether the tank is so much saltier than the bag that going over takes days."""
+    return bag.salinity_g_kg is not None and water.salinity_g_kg - bag.salinity_g_kg > RISES_AT_ONCE_G_KG
+
+
+def _days(bag: Bag, water: TankWater, tan: float, floating: WayStep) -> WayOver:
+    """Across at once into water as salt as the bag, in a tank of their own; the tank's salinity in daily steps."""
+    now = bag.salinity_g_kg or 0.0
+    n = math.ceil((water.salinity_g_kg - now) / RISE_A_DAY_G_KG - 1e-9)
+    size = (water.salinity_g_kg - now) / n
+    days = (
+        WayStep(f"salt-{k}", f"Day {k} of {n}: to {now + k * size:.1f} g/kg", minutes=24 * 60.0)
+        for k in range(1, n + 1)
+    )
+    stay = WayStep("stay", f"Into a tank of their own at {now:.1f} g/kg", minutes=24 * 60.0)
+    return WayOver("days", (floating, stay, *days), _freed(0.0, bag, tan, water), 0.0)
+
+
 def _choose(
     bag: Bag, water: TankWater, bears: Tolerance, tan: float, assumed: bool, courses: Mapping[str, WayOver],
     animals: Sequence[Animals], species: Mapping[str, Species],
@@ -219,6 +245,13 @@ def _choose(
     freed = courses["portions"].freed
     rises = bag.ph is None or water.ph - bag.ph >= RISING_PH
     salt = None if bag.salinity_g_kg is None else abs(water.salinity_g_kg - bag.salinity_g_kg) / bears.salinity_g_kg
+    if rises_far(bag, water):
+        apart = water.salinity_g_kg - (bag.salinity_g_kg or 0.0)
+        reasons.append(
+            f"The tank is saltier by {apart:.1f} g/kg: a rise of more than {RISES_AT_ONCE_G_KG:g} is borne over days "
+            f"only, at most {RISE_A_DAY_G_KG:g} g/kg a day, in a tank of their own that begins as salt as the bag."
+        )
+        return "days", tuple(reasons)
     if freed > FREED_MG_N_L and rises:
         now = courses["temperature"].freed
         reasons.append(
@@ -236,6 +269,12 @@ def _choose(
     if any(species.get(a.species, species["unknown"]).group in INVERTEBRATES for a in animals) and furthest > EASY:
         text = f"the waters differ by {furthest:.1f} steps that {bears.of}, the most delicate, bears in 15 min."
         reasons.append(f"Invertebrates are in the bag, and {text}")
+        return "drip", tuple(reasons)
+    if courses["portions"].left > 1:
+        reasons.append(
+            f"The waters differ by {furthest:.1f} steps that {bears.of} bears in 15 min: more than an open bag of "
+            f"{OPEN_BAG_MIN} min can bring."
+        )
         return "drip", tuple(reasons)
     if bag.ph is None and bag.salinity_g_kg is None:
         reasons.append("Neither pH nor salinity of the bag was read: portions are the middle way.")

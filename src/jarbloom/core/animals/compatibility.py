@@ -31,7 +31,12 @@ LEAST_SHARED_C = 2.0  # a range that no heater and no summer leaves (judgement)
 # Of a bully's adult length: it is killed, it loses every fight, it holds its own (judgement)
 SMALL_BESIDE, STILL_SMALLER, AS_LARGE = 0.4, 0.5, 0.9
 CROWDED = 2.0  # two strong holders of one zone want this many of their minimum volumes
-KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2}  # the most of a kind by its row's sex_ratio
+KEPT_SINGLY = {
+    "one": 1,
+    "one or a pair": 2,
+    "a pair, or one": 2,
+    "one male alone or a pair": 2,
+}  # the most of a kind by its row's sex_ratio
 NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
 
 

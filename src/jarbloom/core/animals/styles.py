@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from jarbloom.core.animals.bioload import load_of, one_load
-from jarbloom.core.animals.compatibility import Case, Member
+from jarbloom.core.animals.compatibility import KEPT_SINGLY, Case, Member
 from jarbloom.core.animals.finder import FinderAnswer, judge
 from jarbloom.core.model.species import Animals, Species
 
@@ -15,6 +15,7 @@ from jarbloom.core.model.species import Animals, Species
 LOAD_MG_N_L_DAY = 0.30
 OF_CEILING = 0.5
 TAKEN = ("fits", "with care", "not yet")  # 'not yet' waits for the tank's age only
+HURTS = "palytoxin"
 CARE = {"easy": 0, "moderate": 1, "demanding": 3}
 BRED = {"common": 0, "partly": 1, "wild mostly": 2}
 
@@ -123,6 +124,8 @@ def _ranked(
 def _may(role: Role, kind: Species) -> bool:
     if role.keys:
         return kind.key in role.keys
+    if HURTS in kind.caution.lower():
+        return False  # what can kill who cuts it is chosen by name or not at all
     return (
         (not role.groups or kind.group in role.groups)
         and (not role.zones or kind.zone in role.zones)
@@ -136,8 +139,12 @@ def _count(role: Role, kind: Species, room_mg_n_day: float, one_mg_n_day: float)
     wanted = {"one": 1, "pair": 2}.get(role.count, kind.group_min)
     wanted = max(wanted, kind.group_min)
     fit = int(room_mg_n_day / one_mg_n_day + 1e-9)
+    most = KEPT_SINGLY.get(kind.sex_ratio, role.most)
+    wanted = min(wanted, most)
     if fit < wanted:
         return 0
+    if kind.sex_ratio in KEPT_SINGLY:
+        return wanted
     return wanted if role.count != "group" else min(fit, max(role.most, wanted), max(2 * wanted, 4))
 
 

@@ -165,3 +165,8 @@ class Schools:
     def way(self, way: str) -> Acclimatising:
         """The school that goes this way."""
         return next(a for a in self.acclimatising.values() if a.way == way)
+
+    @property
+    def acclimatising_picks(self) -> Mapping[str, Acclimatising]:
+        """Those that a keeper may choose for all bags: days in between are asked by a bag."""
+        return {key: a for key, a in self.acclimatising.items() if a.way != "days"}

@@ -119,7 +119,8 @@ def _choices(reference: Reference) -> dict[str, Container[str]]:
     return {
         "school": schools.cycling, "corrective": schools.corrective, "pace": schools.pace,
         "turnover": schools.turnover, "marine_nitrite": schools.marine_nitrite, "minimum": schools.minimum,
-        "quarantine": schools.quarantine, "acclimatising": ("", *schools.acclimatising), "bag_water": schools.bag_water,
+        "quarantine": schools.quarantine, "acclimatising": ("", *schools.acclimatising_picks),
+        "bag_water": schools.bag_water,
         "shape": SHAPES, "substrate": POROSITY, "surface": dict(SURFACES),
         "dose_from": ("chloride", "solution"),
     }  # fmt: skip

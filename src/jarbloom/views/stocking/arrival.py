@@ -67,6 +67,10 @@ def _words(s: ArrivalStep, bag_water: BagWater) -> str:
             return "Pour so much tank water in, then as much of the mix down the drain, never into the tank."
         case "drip":
             return "Through an air line with a knot, into a bucket below the tank. When it has doubled, pour half off."
+        case "stay":
+            return "Filtered and aired; ammonia read every day, since its filter is new: change water as salt as this."
+        case "salt":
+            return "With water mixed the day before, read on two instruments. Wait a day when they look unwell."
         case "across":
             return bag_water.short
         case "watch":
@@ -80,7 +84,9 @@ def _amount(step: WayStep, units: Units) -> str:
         parts.append(units.volume(step.litres))
     if step.drops_per_s:
         parts.append(f"about {figure(step.drops_per_s, 2)} drops a second")
-    if step.minutes:
+    if step.minutes >= 24 * 60:
+        parts.append("then a day")
+    elif step.minutes:
         parts.append(f"then {step.minutes:.0f}{NBSP}min")
     return ", ".join(parts)
 
@@ -91,7 +97,8 @@ def way_rows(advice: Advice, chosen: str, schools: Schools) -> tuple[Acclimatisi
 
 def _way(c: WayOver, name: str, advice: Advice, chosen: str) -> AcclimatisingRow:
     hours, minutes = divmod(round(c.minutes), 60)
-    time = (f"{hours}{NBSP}h " if hours else "") + f"{minutes}{NBSP}min"
+    days = hours // 24
+    time = f"{days} days" if days > 1 else (f"{hours}{NBSP}h " if hours else "") + f"{minutes}{NBSP}min"
     jump = "none to speak of" if c.left <= 0.2 else f"{figure(c.left, 2)} of what they bear in a quarter hour"
     return AcclimatisingRow(c.way, name, time, mg_text(c.freed), jump, c.way == chosen, c.way == advice.way)
 

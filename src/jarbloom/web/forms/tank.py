@@ -82,7 +82,7 @@ def parts(reference: Reference, tank: Tank | None = None) -> tuple[FormPart, ...
             Field("quarantine_days", "days of it", "number", unit="days", low=0, high=90, whole=True,
                   hint="the school’s when left empty"),
             Field("acclimatising", "acclimatising", "choice",
-                  choices=(("", "as each bag asks"), *_names(schools.acclimatising))),
+                  choices=(("", "as each bag asks"), *_names(schools.acclimatising_picks))),
             Field("bag_water", "water of the bag", "choice", choices=_names(schools.bag_water)),
             Field("marine_nitrite", "nitrite in sea water", "choice", choices=_names(schools.marine_nitrite)),
         )),
