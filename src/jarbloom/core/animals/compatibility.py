@@ -235,11 +235,13 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     """Several of a kind of which each holds ground."""
     k = m.kind
     most = KEPT_SINGLY.get(k.sex_ratio)
-    if most is not None and m.animals.count > most:
-        are = "singly" if most == 1 else "singly or in a pair"
-        text = f"{_name(k)} are kept {are}: {m.animals.count} of them fight until one is left."
-        severity = "watch" if k.territory == "none" else "apart"
-        yield _one("own_kind", severity, "safety", m, text, "one only" if most == 1 else "one, or a settled pair")
+    if most is not None:
+        if m.animals.count > most:
+            are = "singly" if most == 1 else "singly or in a pair"
+            text = f"{_name(k)} are kept {are}: {m.animals.count} of them fight until one is left."
+            severity = "watch" if k.territory == "none" else "apart"
+            help_ = "one only" if most == 1 else "one, or a settled pair"
+            yield _one("own_kind", severity, "safety", m, text, help_)
         return
     several = m.animals.count > 1 and k.territory == "strong"
     if several and k.sex_ratio.startswith("one male") and "alone" not in k.sex_ratio:
