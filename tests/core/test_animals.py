@@ -12,8 +12,8 @@ from importlib.resources import files
 from itertools import combinations
 from typing import Any
 
+from jarbloom.core.animals import company, styles, swallowing
 from jarbloom.core.animals import compatibility as c
-from jarbloom.core.animals import styles
 from jarbloom.core.animals.bioload import mass_g
 from jarbloom.core.animals.home import Home, home_of
 from jarbloom.core.animals.names import plural
@@ -35,13 +35,13 @@ def home(**changes: Any) -> Home:
 
 
 def found(*animals: tuple[str, int], at: Home | None = None, species: dict[str, Species] | None = None,
-          length_cm: float | None = None) -> tuple[c.Finding, ...]:  # fmt: skip
+          length_cm: float | None = None) -> tuple[company.Finding, ...]:  # fmt: skip
     rows = species or SPECIES
     groups = [Animals(k, n, length_cm or rows[k].shop_cm, TODAY) for k, n in animals]
     return c.findings(c.case_of(at or home(), groups, rows, TODAY, Units()))
 
 
-def keys(findings: tuple[c.Finding, ...]) -> set[str]:
+def keys(findings: tuple[company.Finding, ...]) -> set[str]:
     return {f.key for f in findings}
 
 
@@ -109,15 +109,15 @@ class AgainstEachOther(unittest.TestCase):
         case = c.case_of(home(), [Animals("neon_tetra", 10, 2.0, TODAY), Animals("angelfish", 4, 4.0, TODAY)],
                          SPECIES, TODAY, Units())  # fmt: skip
         neon, angel = case.members
-        for days, fits in ((0, True), (-c.STEP_DAYS, False)):
+        for days, fits in ((0, True), (-swallowing.STEP_DAYS, False)):
             on = date.fromordinal(mouth.on.toordinal() + days)
-            self.assertEqual(c.swallows(angel.kind, angel.length(on), neon.kind, neon.length(on)), fits)
+            self.assertEqual(swallowing.swallows(angel.kind, angel.length(on), neon.kind, neon.length(on)), fits)
 
     def test_larger_mouths_never_swallow_less(self) -> None:
         eater, prey = SPECIES["oscar"], SPECIES["neon_tetra"]
-        taken = [c.swallows(eater, cm, prey, 3.0) for cm in (4, 6, 8, 10, 14, 20, 30)]
+        taken = [swallowing.swallows(eater, cm, prey, 3.0) for cm in (4, 6, 8, 10, 14, 20, 30)]
         self.assertEqual(taken, sorted(taken))
-        sizes = [c.swallows(eater, 20, prey, cm) for cm in (1, 2, 4, 6, 8, 12)]
+        sizes = [swallowing.swallows(eater, 20, prey, cm) for cm in (1, 2, 4, 6, 8, 12)]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
 
     def test_plant_eaters_and_snails_are_out_of_the_mouth_rule(self) -> None:
@@ -239,7 +239,7 @@ class EveryRow(unittest.TestCase):
         rows = list(SPECIES)[:: max(1, len(SPECIES) // 60)]
         for a, b in combinations(rows, 2):
             for f in found((a, SPECIES[a].group_min), (b, SPECIES[b].group_min)):
-                self.assertIn(f.severity, c.SEVERITIES)
+                self.assertIn(f.severity, company.SEVERITIES)
                 self.assertIn(f.hardness, ("safety", "practice", "taste"))
                 self.assertTrue(f.sentence.endswith("."), f.sentence)
                 self.assertNotRegex(f.sentence, r"None|nan|\{|  |\.\.|_")

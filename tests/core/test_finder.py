@@ -9,7 +9,8 @@ from datetime import date
 
 from jarbloom.core.animals import finder as f
 from jarbloom.core.animals.bioload import one_load
-from jarbloom.core.animals.compatibility import Case, case_of
+from jarbloom.core.animals.company import Case
+from jarbloom.core.animals.compatibility import case_of
 from jarbloom.core.model.species import Animals
 from jarbloom.units import Units
 from tests.core.test_animals import TODAY, home

@@ -6,7 +6,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from jarbloom.core.advice.jobs import jobs
-from jarbloom.core.animals.compatibility import swallows
+from jarbloom.core.animals.swallowing import swallows
 from jarbloom.core.bloom.forecast import BatchOutlook
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import clean_edge_mg_n_l, is_clean, reading_is_clean, too_coarse

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.compatibility import Case, case_of
+from jarbloom.core.animals.company import Case
+from jarbloom.core.animals.compatibility import case_of
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.model.species import Animals
 

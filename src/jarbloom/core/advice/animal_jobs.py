@@ -6,7 +6,8 @@ from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.compatibility import Case, Finding, case_of, findings
+from jarbloom.core.animals.company import Case, Finding
+from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.journal.book import groups, kept_for_now, newcomers

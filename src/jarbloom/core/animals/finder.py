@@ -10,8 +10,10 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from jarbloom.core.animals.bioload import one_load
-from jarbloom.core.animals.compatibility import ALONE, Case, Finding, Member, in_order, pair_findings
+from jarbloom.core.animals.company import Case, Finding, Member
+from jarbloom.core.animals.compatibility import in_order, pair_findings
 from jarbloom.core.animals.names import names_of
+from jarbloom.core.animals.suits import ALONE
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.units import INCH_CM
 

@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.animals.compatibility import Case, Finding, findings
+from jarbloom.core.animals.company import Case, Finding
+from jarbloom.core.animals.compatibility import findings
 from jarbloom.core.animals.finder import judge
 from jarbloom.core.animals.home import FLOWS, home_of
 from jarbloom.core.model.reference import Media

@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from jarbloom.core.animals.bioload import load_of, one_load
-from jarbloom.core.animals.compatibility import KEPT_SINGLY, Case, Member
+from jarbloom.core.animals.company import Case, Member
 from jarbloom.core.animals.finder import FinderAnswer, judge
+from jarbloom.core.animals.suits import KEPT_SINGLY
 from jarbloom.core.model.species import Animals, Species
 
 # mg N a day and litre that a proposal comes to at most, grown up: the upper end of a usual community, 15 to 40 in 112 L

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import one_load
-from jarbloom.core.animals.compatibility import Case, Finding
+from jarbloom.core.animals.company import Case, Finding
 from jarbloom.core.animals.finder import FinderAnswer, FinderQuery, ask_the_seller, locked_out
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Species

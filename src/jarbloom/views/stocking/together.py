@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from jarbloom.core.animals.compatibility import Case, Finding, between, findings, of_one, worst
+from jarbloom.core.animals.company import Case, Finding
+from jarbloom.core.animals.compatibility import between, findings, of_one, worst
 from jarbloom.core.animals.names import plural
 from jarbloom.core.animals.serving import Serving
 from jarbloom.core.vessel.volume import weight_kg
