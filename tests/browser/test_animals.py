@@ -37,11 +37,11 @@ class Choosing(InBrowser):
     def test_a_cell_leads_to_its_sentence(self) -> None:
         page = self.page
         page.goto("/tanks/sunroom-112/animals/together")
-        page.get_by_label("Try out another").fill("angelfish")
+        page.get_by_label("Try out another").fill("betta")
         page.keyboard.press("Enter")
         page.get_by_label("Try out another").fill("guppy")
         page.keyboard.press("Enter")
-        cell = page.get_by_role("link", name="guppies and angelfish: keep apart", exact=True)
+        cell = page.get_by_role("link", name="guppies and fighting fish: keep apart", exact=True)
         cell.focus()
         page.keyboard.press("Enter")
         expect(page).to_have_url(re.compile("#f\\d+$"))

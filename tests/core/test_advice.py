@@ -116,7 +116,7 @@ class Bioload(unittest.TestCase):
         self.assertEqual(lengths, sorted(lengths))
         self.assertEqual(lengths[0], 4.0)
         self.assertAlmostEqual(lengths[-1], kind.adult_cm, delta=0.1)
-        self.assertAlmostEqual(mass_g(kind, 10.0), 0.03 * 1000)
+        self.assertAlmostEqual(mass_g(kind, 10.0), 0.0175 * 1000)  # W = a L^3 of its row
 
     def test_stock_is_arrivals_less_deaths(self) -> None:
         log = numbered(

@@ -104,7 +104,7 @@ class Kinetics(unittest.TestCase):
         arrival = entry("arrival", 9, species="angelfish", count=1, length_cm=10)
         lost, _ = run(par, arrival, entry("death", 8, species="angelfish", count=1, body="not_found"), days=9.5)
         found, _ = run(par, arrival, entry("death", 8, species="angelfish", count=1, body="found"), days=9.5)
-        body_mg = 1000 * 0.025 * 0.03 * 10**3
+        body_mg = 1000 * 0.025 * 0.0175 * 10**3
         np.testing.assert_allclose(total_n(lost.end) - total_n(found.end), 0.8 * body_mg / 108.08, rtol=0.02)
 
 

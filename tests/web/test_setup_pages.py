@@ -69,8 +69,9 @@ class SetUp(Web):
                 self.assertEqual(self.post(f"{TANK}/volume", typed | sizes | {"shape": shape}).status_code, 303)
                 again = self.form(f"{TANK}/volume")
                 self.assertEqual((again["shape"], again["wood"], again["wood_unit"]), (shape, "3", "L"))
-                self.assertEqual(self.get("/tanks/sunroom-112").status_code, 200)
-                self.assertEqual(self.get("/").status_code, 200)
+                if shape in ("cylinder", "hexagon"):  # round, and with corners: drawn on Now and on the bench
+                    self.assertEqual(self.get("/tanks/sunroom-112").status_code, 200)
+                    self.assertEqual(self.get("/").status_code, 200)
         self.assertEqual(self.post(f"{TANK}/volume", typed).status_code, 303)
 
     def test_equipment_with_several_of_each(self) -> None:
