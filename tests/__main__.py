@@ -37,7 +37,7 @@ def main() -> int:
 
 
 OTHER_HALF = "--other-half"
-BESIDE = (".browser.", ".store.", ".formats.", ".views.", ".test_cli.")
+BESIDE = (".browser.", ".store.", ".formats.", ".views.", ".test_cli.", ".test_soak.")
 
 
 def _in_other_half(name: str) -> bool:

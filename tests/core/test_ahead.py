@@ -360,7 +360,7 @@ class AtALoss(unittest.TestCase):
 
     def test_seeds_agree_on_an_odd_log(self) -> None:
         odd = (*CYCLED, test_entry(0.6, ammonia="4", nitrite="0"), test_entry(0.1, ammonia="0", nitrite="0"))
-        seeds = [Forecasting(sampler_h=8, publish_h=6, seed=k) for k in range(1, 4)]
+        seeds = [Forecasting(sampler_h=8, publish_h=6, seed=k) for k in (1, 2)]
         made = [forecast(tank(kh_dkh=30), numbered(*odd), NOW, REFERENCE, [BATCH], s) for s in seeds]
         sure = np.array([f.sure for f in made])
         interval = np.mean([f.band("capacity", 0.9) - f.band("capacity", 0.1) for f in made])
