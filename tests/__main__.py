@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import re
 import subprocess
 import sys
+import tempfile
 import time
 import unittest
 from collections.abc import Callable
@@ -23,9 +25,12 @@ def main() -> int:
         passed, failed, skipped = run(_in_other_half)
     else:
         command = [sys.executable, "-W", "error", "-m", "tests", OTHER_HALF]
-        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as beside:
-            here = run(lambda name: not _in_other_half(name))
-            told = beside.communicate()[0]
+        with tempfile.TemporaryDirectory(prefix="jarbloom-tests-") as shared:
+            os.environ[SHARED_DEMO] = str(Path(shared, "demo"))
+            Path(shared, "demo").mkdir()
+            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as beside:
+                here = run(lambda name: not _in_other_half(name))
+                told = beside.communicate()[0]
         print(told, end="")
         there = COUNTS.search(told)
         counted = tuple(int(n) for n in there.groups()) if there else (0, 1, 0)
@@ -36,6 +41,7 @@ def main() -> int:
     return 1 if failed or not passed else 0
 
 
+SHARED_DEMO = "JARBLOOM_TESTS_DEMO"  # as in make.py, which is loaded only with the tests
 OTHER_HALF = "--other-half"
 BESIDE = (".browser.", ".store.", ".formats.", ".views.", ".test_cli.", ".test_soak.")
 

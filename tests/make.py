@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import fcntl
+import os
 import shutil
 import tempfile
 import unittest
@@ -79,20 +81,32 @@ class WithDesk(unittest.TestCase):
 
 @cache
 def _demo_file() -> Path:
-    """The demo made once a run; tests work on copies."""
-    folder = Path(tempfile.mkdtemp(prefix="jarbloom-demo-"))
+    """The demo made once a run, by the half that needs it first; tests work on copies."""
+    shared = os.environ.get(SHARED_DEMO)
+    folder = Path(shared) if shared else Path(tempfile.mkdtemp(prefix="jarbloom-demo-"))
+    with (folder.parent / f"{folder.name}.lock").open("w") as turn:
+        fcntl.flock(turn, fcntl.LOCK_EX)
+        if not (folder / "made").exists():
+            _make_demo_in(folder)
+            (folder / "made").touch()
+    return folder
+
+
+SHARED_DEMO = "JARBLOOM_TESTS_DEMO"  # the folder that both halves of a run share
+
+
+def _make_demo_in(folder: Path) -> None:
     conn = connect(open_store(folder, "demo"))
     preferences.save(conn, "zone", ZONE)
     make_demo(Desk(conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW))
     conn.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     conn.close()
-    return folder
 
 
 @contextmanager
 def demo_folder() -> Iterator[Path]:
     folder = Path(tempfile.mkdtemp())
-    shutil.copytree(_demo_file(), folder, dirs_exist_ok=True)
+    shutil.copytree(_demo_file(), folder, dirs_exist_ok=True, ignore=shutil.ignore_patterns("made"))
     try:
         yield folder
     finally:

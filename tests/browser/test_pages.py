@@ -38,6 +38,9 @@ LOOKED_AT = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-
              "/tanks/landing-60/setup/water", "/tanks/sunroom-112/setup/school", "/tanks/desk-28/setup/fill",
              "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters", "/data",
              "/tanks/hall-96/animals/book", "/tanks/sunroom-112/arrival", "/species/new"}  # fmt: skip
+# Colours come from the tokens: the pages that use most of them
+DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/hall-96/log", "/data",
+       "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 
 
@@ -61,12 +64,14 @@ class EveryPage(InBrowser):
                     self.assertLessEqual(sideways, 0, size)
                 self.assertEqual(self.problems, [])
                 if path in LOOKED_AT:
-                    self.assertEqual(self.axe(), [])
+                    self.assertEqual(self.axe(path), [])
 
-    def axe(self) -> list[list]:
+    def axe(self, path: str) -> list[list]:
         self.page.evaluate(AXE)
         found = []
         for theme, rules in THEMES.items():
+            if theme == "evening" and path not in DIM:
+                continue
             self.page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
             found += self.page.evaluate(
                 f"axe.run({{resultTypes: ['violations'], {rules}}}).then(r => r.violations.map("
