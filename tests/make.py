@@ -117,13 +117,13 @@ def demo_folder() -> Iterator[Path]:
 DEMO_PAGES = [
     "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
     *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
-      for page in ("", "/deaths", "/chart", "/outlook", "/outlook?q=capacity", "/outlook?q=nonsense", "/stocking",
-                   "/upset", "/log", "/log?all=1", "/log?kind=test", "/settings", "/setup/volume", "/setup/equipment",
-                   "/setup/water", "/setup/fill", "/setup/school", "/setup/school?fish=yes&look=pinch_feeding",
-                   "/setup/culture", "/setup/culture?source=borrowed", "/setup/probe", "/arrival",
-                   "/stocking?sized=today",
-                   "/animals", "/animals/together", "/animals/book", "/animals/styles",
-                   "/animals/styles?style=community")),
+      for page in ("", "/deaths", "/outlook", "/stocking", "/upset", "/log", "/settings", "/setup/volume",
+                   "/setup/equipment", "/setup/fill", "/setup/school", "/animals", "/animals/book", "/arrival")),
+    *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "landing-60")
+      for page in ("/chart", "/outlook?q=capacity", "/outlook?q=nonsense", "/log?all=1", "/log?kind=test",
+                   "/setup/water", "/setup/school?fish=yes&look=pinch_feeding", "/setup/culture",
+                   "/setup/culture?source=borrowed", "/setup/probe", "/stocking?sized=today", "/animals/together",
+                   "/animals/styles", "/animals/styles?style=community")),
     "/species", "/species/new", "/species/new?like=guppy",
     "/schedule", "/waters", "/waters?s=35", "/waters/0", "/waters/1", "/instruments/0", "/instruments/4",
     *(f"/tanks/sunroom-112/log/new/{kind}" for kind in ("test", "dose", "feed", "change", "topoff", "conditioner",

@@ -155,7 +155,7 @@ class OverRandomLogs(unittest.TestCase):
         return Asked(tank, s, verdict(s), jobs(s))
 
     def test_no_contradiction_and_bad_news_never_improves_anything(self) -> None:
-        for seed, entries, lines in self.logs(3):
+        for seed, entries, lines in self.logs(5):
             bad = BAD[seed % len(BAD)]
             worse = written([*random_lines(seed), (moment("0d 19:40"), bad)], self.tank, self.before)
             before, after = self.ask(entries, doubted=seed % 5 == 0), self.ask(worse, doubted=seed % 5 == 0)
