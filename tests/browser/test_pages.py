@@ -24,7 +24,8 @@ PAGES = ["/", "/data", "/start", "/start/dry", "/start/cycling", "/start/trouble
          *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
            for page in ("", "/outlook", "/upset", "/setup/fill")),
          *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "landing-60")  # a cycle in fresh water, and the sea
-           for page in ("/stocking", "/log", "/animals", "/chart", "/settings", "/setup/volume", "/setup/equipment", "/setup/water", "/setup/school",
+           for page in ("/stocking", "/log", "/animals", "/chart", "/settings", "/setup/volume",
+                        "/setup/equipment", "/setup/water", "/setup/school",
                         "/setup/culture", "/setup/probe")),
          *(f"/tanks/hall-96{page}" for page in ("/animals/book", "/animals/styles?style=community", "/arrival")),
          "/species", "/species/new?like=guppy"]  # fmt: skip
