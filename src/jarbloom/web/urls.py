@@ -211,7 +211,11 @@ def _stamp(path: str) -> str:
     return hashlib.sha256(files("jarbloom.web").joinpath("static", path).read_bytes()).hexdigest()[:10]
 
 
-FONTS = ("piazzolla-latin-opsz-normal.woff2", "reddit-sans-condensed-latin-wght-normal.woff2")  # on every page
+FONTS = (
+    "piazzolla-latin-opsz-normal.woff2",
+    "jb-display-latin-italic-380.woff2",
+    "reddit-sans-condensed-latin-wght-normal.woff2",
+)
 
 
 def font(name: str) -> str:
