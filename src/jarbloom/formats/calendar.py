@@ -6,8 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from icalendar import Alarm, Calendar, Event
-
 PRODUCT = "-//Jar Bloom//Jobs//EN"
 LENGTH, REFRESH = timedelta(minutes=15), timedelta(hours=1)
 
@@ -33,6 +31,8 @@ def calendar(
 ) -> bytes:
     """One VCALENDAR. Moments are written in UTC, so that a change of the clocks moves nothing. `house`: what makes an
     identity unique among houses; `base`: the address that pages lie under."""
+    from icalendar import Alarm, Calendar, Event  # a quarter of the start, for who asks for a calendar
+
     book = Calendar()
     book.add("prodid", PRODUCT)
     book.add("version", "2.0")

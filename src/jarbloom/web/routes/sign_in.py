@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import segno
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
@@ -118,6 +117,8 @@ def new_code(request: Request, desk: AtDesk) -> HTMLResponse:
     session = request.state.session
     code = house_network.new_code(desk.conn, session.keeper if session else desk.preferences.who)
     address = f"{str(request.base_url).rstrip('/')}/pair/{code}"
+    import segno  # loaded where a phone is paired
+
     drawn = segno.make(address, error="m").svg_data_uri(scale=6, border=4, dark="#10282c", light="#fff")
     return _devices(request, desk, qr=drawn, address=address)
 
