@@ -645,8 +645,7 @@ class Static(Web):
     def test_the_fonts_that_are_preloaded_are_those_of_the_style_sheet(self) -> None:
         named = set(re.findall(r"url\((fonts/[^)]+)\)", self.get("/static/tokens.css").text))
         preloaded = set(re.findall(r'rel="preload" href="/static/([^"]+)"', self.get("/").text))
-        self.assertLess(preloaded, named)
-        self.assertEqual(len(preloaded), 2)
+        self.assertEqual(preloaded, named)  # one that comes later than the text is not shown at all
 
 
 class Twice(Web):
