@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from datetime import timedelta
+from functools import partial
 
 from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.jobs import jobs
@@ -19,9 +20,12 @@ from jarbloom.core.vessel.media import assumed_surfaces, ceiling_mg_n_day
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, epa_chronic_tan
 from jarbloom.units import Units
-from tests.core.test_jobs import CLEAN_WEEK, FISH, GROWN, look
-from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
+from tests.core import test_jobs
+from tests.core.test_jobs import CLEAN_WEEK, FISH, GROWN
+from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
 
+# What is found rests on the log: a forecast of a month in coarse steps will do
+look = partial(test_jobs.look, settings=replace(FEW, sampler_h=12.0, publish_h=12.0, horizon_days=30))
 CLEAN = test_entry(0.2, ammonia="0", nitrite="0")
 NEON = entry("arrival", 30, species="neon_tetra", count=12, length_cm=3.2)
 

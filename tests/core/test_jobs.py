@@ -23,11 +23,11 @@ GROWN = entry("arrival", 30, species="guppy", count=6, length_cm=4.5)
 CLEAN_WEEK = tuple(test_entry(d, ammonia="0", nitrite="0") for d in (20, 14, 8))
 
 
-def look(*entries, on=None, batches=(), units=None, **made):
+def look(*entries, on=None, batches=(), units=None, settings=FEW, **made):
     """A situation; `made` replaces parts of its forecast."""
     t = on or tank()
     log = numbered(*entries)
-    f = replace(forecast(t, log, NOW, REFERENCE, batches, FEW), **made)
+    f = replace(forecast(t, log, NOW, REFERENCE, batches, settings), **made)
     return situation(t, log, batches, f, REFERENCE, units or Units())
 
 
