@@ -130,6 +130,9 @@ class AgainstEachOther(unittest.TestCase):
             self.assertEqual((nips.severity, nips.species), (severity, (nipper, "guppy")))
         self.assertIn("nipper", keys(found(("serpae_tetra", 12), ("bronze_corydoras", 6))))
         self.assertNotIn("nipper", keys(found(("serpae_tetra", 12))))
+        for nipper, asks_more in (("serpae_tetra", True), ("dwarf_puffer", False)):  # one kept alone is not made ten
+            told = next(f for f in found((nipper, 1), ("zebra_danio", 8)) if f.key == "nipper")
+            self.assertEqual("10 or more" in told.resolve, asks_more)
 
     def test_two_waters_have_no_common_window(self) -> None:
         both = found(("ocellaris_clownfish", 2), ("guppy", 5))

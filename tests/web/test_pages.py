@@ -10,6 +10,7 @@ import unittest
 import unittest.mock
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from xml.etree import ElementTree
 
 from starlette.testclient import TestClient
@@ -846,6 +847,25 @@ class OneFails(Web):
             told = self.get("/tanks/sunroom-112/log?all=1")
             self.assertEqual(told.status_code, 503)
             self.assertIn("The last whole copy is", told.text)
+
+    def test_a_forecast_that_cannot_be_made_holds_no_page_up(self) -> None:
+        state = self.app.state
+        was, state.settings = state.settings, replace(state.settings, at_once=True)
+        try:
+            self.post("/tanks/sunroom-112/log/line", {"line": "16:11 am 0.25 ni 0"})
+            self.http.cookies.set("jb_js", "1")
+            html_wanted = {"Accept": "text/html"}
+            with unittest.mock.patch("jarbloom.deeds.look._make", side_effect=ValueError("no course")):
+                self.assertIn("Working it out", self.http.get("/", headers=html_wanted).text)
+                asked = self.http.get("/ready?tank=sunroom-112", headers={"HX-Request": "true"})
+                self.assertEqual((asked.status_code, asked.headers["hx-refresh"]), (204, "true"))
+                bench = self.http.get("/", headers=html_wanted)
+                self.assertEqual(bench.status_code, 200)
+                self.assertNotIn("Working it out", bench.text)
+                self.assertIn("cannot be looked at", bench.text)
+        finally:
+            state.settings = was
+            self.http.cookies.clear()
 
     def test_where_nothing_can_be_written_pages_are_still_read(self) -> None:
         only_read = sqlite3.OperationalError("attempt to write a readonly database")

@@ -7,6 +7,7 @@ import logging
 import secrets
 import sqlite3
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -80,8 +81,11 @@ def _before(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Bat
 
 
 def make_ahead(desk: Desk) -> None:
-    """A run for every tank before somebody asks: a page then finds it."""
-    see_bench(desk)
+    """A run for every tank before somebody asks: a page then finds it. One that fails is told where it is looked at,
+    not once a minute in the log."""
+    for _, slug, _ in tanks.names(desk.conn):
+        with suppress(Exception):
+            see(desk, slug)
 
 
 _made: Kept[str] = Kept(12)  # runs as just made: twenty readers after an entry cost one forecast

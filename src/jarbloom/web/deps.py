@@ -82,6 +82,7 @@ def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]
 
 
 SCRIPTED = "jb_js"  # cookie of a browser in which our scripts run (app.js)
+PATIENT, PATIENT_S = "jb_wait", 30  # cookie of one that asked in vain: for so long it gets what every other gets
 
 
 def _by_browser(request: Request) -> bool:
@@ -89,6 +90,7 @@ def _by_browser(request: Request) -> bool:
     return (
         request.method == "GET"
         and SCRIPTED in request.cookies
+        and PATIENT not in request.cookies
         and "HX-Request" not in request.headers
         and "text/html" in request.headers.get("accept", "")
     )

@@ -15,6 +15,7 @@ from jarbloom.units import NBSP, figure
 TURNING = 0.8  # an adult longer than this share of the width hardly turns (judgement)
 # The most of a kind by its row's sex_ratio
 KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2, "one male alone or a pair": 2}
+SHOAL = 5  # kept in so many or more: it has its own to chase
 NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
 
 
@@ -96,10 +97,16 @@ def _habits(m: Member, c: Case) -> Iterator[Finding]:
 
 
 def _nipper(m: Member, c: Case) -> Iterator[Finding]:
-    """Whom a nipper pesters: everybody, the more the fewer there are of its own."""
-    if m.kind.nips_fins == "yes" and any(o.kind.group == "fish" and o.kind.key != m.kind.key for o in c.members):
-        text = f"{many(m.kind)} nip and chase: only with quick company, and many of their own."
-        yield told("nipper", "watch", "taste", m, text, f"{NIPPED_GROUP} or more of them, and no slow ones")
+    """Whom a nipper pesters: everybody; one that lives in a shoal the less, the more there are of its own."""
+    k = m.kind
+    if k.nips_fins != "yes" or not any(o.kind.group == "fish" and o.kind.key != k.key for o in c.members):
+        return
+    if k.group_min >= SHOAL:
+        text = f"{many(k)} nip and chase: only with quick company, and many of their own."
+        help_ = f"{NIPPED_GROUP} or more of them, and no slow ones"
+    else:
+        text, help_ = f"{many(k)} nip and chase: only with quick company.", "no slow ones beside them"
+    yield told("nipper", "watch", "taste", m, text, help_)
 
 
 def _own_kind(m: Member, c: Case) -> Iterator[Finding]:

@@ -17,7 +17,7 @@ from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house import bench as bench_view
 from jarbloom.views.tank.desk import at_first, sign_groups
 from jarbloom.web import urls
-from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
@@ -33,9 +33,14 @@ WAYS = {
 
 @router.get("/ready")
 def ready(desk: AtDesk, tank: str) -> Response:
-    """Comes when the forecast of a tank is made; the page that waits for it is loaded again."""
-    look.see(replace(desk, waits=True), tank)
-    return Response(status_code=204, headers={"HX-Refresh": "true"})
+    """Comes when the forecast of a tank is made; the page that waits for it is loaded again. Where it cannot be made
+    the page is not held up by it: loaded again it says what is wrong, and the other tanks stand."""
+    answer = Response(status_code=204, headers={"HX-Refresh": "true"})
+    try:
+        look.see(replace(desk, waits=True), tank)
+    except Exception:  # told by the page itself
+        answer.set_cookie(PATIENT, "1", max_age=PATIENT_S, samesite="lax")
+    return answer
 
 
 @router.get("/")
