@@ -175,7 +175,7 @@ class Stocking(unittest.TestCase):
     def test_the_drawing_grows_with_its_animals(self) -> None:
         batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("angelfish", 2, 4.0),))
         s = seen(FISH, batches=[batch])
-        lengths = [max(a.length for a in stocking_page(s, sized).crowd.section.animals) for sized in SIZED]
+        lengths = [max(a.figure.width for a in stocking_page(s, sized).crowd.section.animals) for sized in SIZED]
         self.assertEqual(lengths, sorted(lengths))
         self.assertGreater(lengths[-1], 2 * lengths[0])
         self.assertEqual(stocking_page(s, "nonsense").crowd, stocking_page(s, "adult").crowd)

@@ -83,8 +83,40 @@ class BoardStanding:
     tried: int
 
 
-def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> BoardStanding:
-    """How every waiting batch stands; one of them tried so many days later, and nothing kept."""
+@dataclass(frozen=True)
+class Shift:
+    """So many of a kind out of one batch into another (its id, or 'new'), as a trial."""
+
+    species: str
+    count: int
+    out_of: int
+    into: str
+
+
+NEW_BATCH = 10**6  # the id of a batch that is only tried
+
+
+def _shifted(plan: Sequence[Batch], shift: Shift, new_day: date) -> tuple[list[Batch], int]:
+    """The plan after the trial, and the batch that the animals went into; unchanged where they cannot."""
+    source = next((b for b in plan if b.id == shift.out_of), None)
+    have = source.count_of(shift.species) if source is not None else 0
+    count = min(shift.count, have)
+    target = next((b for b in plan if str(b.id) == shift.into), None)
+    if shift.into == "new":
+        target = Batch(NEW_BATCH, "A new batch", new_day)
+    if source is None or target is None or target.id == source.id or count < 1:
+        return list(plan), 0
+    after = {b.id: b for b in plan}
+    after[source.id] = source.with_count(shift.species, have - count)
+    after[target.id] = target.with_count(shift.species, target.count_of(shift.species) + count)
+    return sorted((b for b in after.values() if b.items), key=lambda b: (b.planned, b.id)), target.id
+
+
+def board(
+    desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0, shift: Shift | None = None
+) -> BoardStanding:
+    """How every waiting batch stands; one of them tried so many days later, or animals in another batch, and nothing
+    kept."""
     if not abs(shift_days) <= MOST_DAYS:
         raise Refused(f"A batch is tried within {MOST_DAYS} days of its own.", "days")
     s = see(desk, slug).situation
@@ -93,6 +125,8 @@ def board(desk: Desk, slug: str, batch_id: int = 0, shift_days: float = 0.0) -> 
     tried = batch_id if batch_id in kept else 0
     days = kept | ({tried: max(kept[tried] + timedelta(days=round(shift_days)), today)} if tried else {})
     plan = [replace(b, planned=days[b.id]) for b in s.waiting]
+    if shift is not None:
+        plan, tried = _shifted(plan, shift, offered(desk, slug))
     key = _key(desk, s, plan, "board")
     return BoardStanding(_kept.once(key, lambda: _judge(s, plan, terms_for(desk, s), _ensemble(desk, s))), kept, tried)
 

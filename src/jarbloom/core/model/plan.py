@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from jarbloom.core.model.species import Animals
@@ -23,6 +23,15 @@ class Batch:
     def stamp(self) -> str:
         """Its day and animals as one word each: a page sends back what it showed, so that a newer change is seen."""
         return " ".join([self.planned.isoformat(), *(f"{a.species}={a.count}" for a in self.items)])
+
+    def count_of(self, species: str) -> int:
+        return sum(a.count for a in self.items if a.species == species)
+
+    def with_count(self, species: str, count: int) -> Batch:
+        """The batch with so many of a kind; 0 leaves it out."""
+        rest = tuple(a for a in self.items if a.species != species)
+        same = next((a for a in self.items if a.species == species), Animals(species, 0))
+        return replace(self, items=(*rest, replace(same, count=count)) if count > 0 else rest)
 
 
 def count_in(stamp: str, species: str) -> int:

@@ -231,7 +231,7 @@ def _p_safe(outlook: BatchOutlook) -> Check:
         ok,
         f"{percent(p)} of the forecasts keep ammonia and nitrite under the limits for 14 days; "
         f"{percent(CERTAIN)} is asked.",
-        "" if ok else f"{percent(CERTAIN - p)} more certainty",
+        "" if ok else "a surer forecast for today",
     )
 
 

@@ -15,7 +15,7 @@ from jarbloom.units import figure
 from jarbloom.views.drawn.axes import r1
 from jarbloom.views.drawn.section import ZONES, Section, section
 
-WIDTH, MARGIN = 560.0, 150.0
+WIDTH, MARGIN = 372.0, 118.0
 SIZED = {"today": "today, as bought", "year": "in a year", "adult": "grown up"}
 FILL = 1.0  # animals end to end along the whole tank
 
@@ -41,14 +41,16 @@ class Crowding:
 
 def crowding(s: Situation, sized: str = "adult") -> Crowding | None:
     """None without animals, or where only the litres are known: there is nothing to draw to scale then."""
-    everybody = [*s.living, *(replace(a, since=max(b.planned, s.now.date())) for b in s.waiting for a in b.items)]
+    coming = [replace(a, since=max(b.planned, s.now.date())) for b in s.waiting for a in b.items]
+    everybody = [*s.living, *coming]
     if not everybody or not has_shape(s.tank) or s.tank.length_cm is None or s.tank.height_cm is None:
         return None
     on = {"today": s.now.date(), "year": s.now.date() + timedelta(days=365)}.get(sized)
     at = [replace(a, length_cm=_length(a, s.reference.species, on), since=None) for a in everybody]
     scale = (WIDTH - MARGIN) / s.tank.length_cm
     height = r1(s.tank.height_cm * scale + 16)
-    drawn = section(s.tank, at, s.reference, scale, height - 4, 2.0)
+    here = len(s.living)
+    drawn = section(s.tank, at[:here], s.reference, scale, height - 4, 2.0, at[here:])
     lines = _zones(at, s, drawn, s.tank.length_cm)
     return Crowding(
         sized if sized in SIZED else "adult", drawn, WIDTH, height, lines,

@@ -21,7 +21,7 @@ from jarbloom.views.drawn.axes import LinearAxis, Tick, TimeAxis, area, line, r1
 from jarbloom.views.drawn.day_table import DayRow, day_rows
 from jarbloom.views.drawn.strip import Strip, nitrogen_strip
 
-PAST_DAYS, FUTURE_DAYS = 21, 35
+PAST_DAYS, FUTURE_DAYS, BOARD_PAST = 21, 35, 9
 FAR_ABOVE = 4.0  # capacity beyond this many loads is broken off and said in words
 GHOST_DAYS = 4.5
 LABEL_CLEAR = 110.0  # px right of today where words are clear of the excess
@@ -109,7 +109,11 @@ class Headroom:
     strip: Strip | None
     rows: tuple[DayRow, ...] = field(default=())
     dots: tuple[str, str] = ("", "")
-    per_day: float = 0.0
+    x: TimeAxis | None = None
+
+    @property
+    def per_day(self) -> float:
+        return r1(self.x.per_day) if self.x else 0.0
 
 
 @lru_cache(64)
@@ -124,19 +128,21 @@ def group_words(items: Sequence[Animals], s: Situation) -> str:
 
 
 def headroom(
-    s: Situation, width: float = 1200, compact: bool = False, ghosted: bool = True, until: date | None = None
-) -> Headroom:
-    """Geometry for a situation. `compact` leaves out the strip and the long words (phone, bench). `until`: the axis
-    goes on to that day at least, past the end of the forecast too."""
+    s: Situation, width: float = 1200, compact: bool = False, ghosted: bool = True, until: date | None = None,
+    board: bool = False,
+) -> Headroom:  # fmt: skip
+    """Geometry for a situation. `compact` leaves out the strip and the long words (phone, bench), `board` the strip
+    and the words at the corners, which stand in the columns below it. `until`: the axis goes on to that day at least,
+    past the end of the forecast too."""
     f = s.forecast
     today = f.days[f.today]
-    past, future = (14, 28) if compact else (PAST_DAYS, FUTURE_DAYS)
+    past, future = (14, 28) if compact else (BOARD_PAST if board else PAST_DAYS, FUTURE_DAYS)
     first = max(f.days[0], today - timedelta(days=past))
     last = min(f.days[-1], today + timedelta(days=future))
     if until is not None and until > last:
         last = until
     left, right = (30.0, width) if compact else (46.0, width)
-    top, base = (20.0, 166.0) if compact else (26.0, 252.0)
+    top, base = (20.0, 166.0) if compact else (26.0, 222.0 if board else 252.0)
     x = TimeAxis(first, last, left, right)
     shown = [k for k, d in enumerate(f.days) if first <= d <= last]
     waiting = s.waiting
@@ -152,7 +158,7 @@ def headroom(
     n_past = sum(1 for k in shown if k <= f.today)
     blocks = _living(s, x, y) + _planned(s, waiting, loads, x, y)
     return Headroom(
-        width, 192 if compact else 428, top, base, left, right,
+        width, 192 if compact else 246 if board else 428, top, base, left, right,
         f"Headroom of {s.tank.name} from {first:%-d %B} to {last:%-d %B}",
         _description(s, full),
         area(pts["sure"], [(xs[0], base), (xs[-1], base)]),
@@ -160,10 +166,10 @@ def headroom(
         line(pts["sure"]), line(pts["likely"][:n_past]), line(pts["likely"][n_past - 1:]),
         _ends(q, y, top, base, "" if compact else f"on {s.forecast.days[shown[-1]]:%-d %b}"),
         _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
-        _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact),
+        _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact or board),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
-        None if compact else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
-        (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)), r1(x.per_day),
+        None if compact or board else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
+        (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)), x,
     )  # fmt: skip
 
 

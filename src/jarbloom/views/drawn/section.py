@@ -15,6 +15,7 @@ from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import INCH_CM, Units
 from jarbloom.views.drawn.axes import Tick, r1
+from jarbloom.views.drawn.figures import Figure, figure_of
 
 ZONES = {"top": (0.06, 0.30), "middle": (0.32, 0.72), "bottom": (0.93, 0.99), "glass": (0.25, 0.95),
          "rock": (0.72, 0.95), "sand": (0.95, 1.0), "open": (0.2, 0.6), "land": (0.0, 0.04)}  # fmt: skip
@@ -23,13 +24,12 @@ MOST_DRAWN = 40
 
 @dataclass(frozen=True)
 class Drawn:
-    """One animal: where, how long in px, which silhouette, which way it looks."""
+    """One animal: where its middle is, and its figure."""
 
     x: float
     y: float
-    length: float
-    body: str
-    flip: int
+    figure: Figure
+    planned: bool = False
 
 
 @dataclass(frozen=True)
@@ -56,9 +56,9 @@ def section(
     px_per_cm: float,
     bottom: float,
     x: float = 0.0,
-    on: object = None,
+    planned: Sequence[Animals] = (),
 ) -> Section:
-    """A tank standing on `bottom`, to scale."""
+    """A tank standing on `bottom`, to scale; who is planned is drawn too, marked as such."""
     if has_shape(tank):
         length, height, water = tank.length_cm, tank.height_cm, tank.height_cm - tank.waterline_cm  # type: ignore
     else:
@@ -67,8 +67,9 @@ def section(
     assert length is not None and height is not None
     width, glass_top = r1(length * px_per_cm), r1(bottom - height * px_per_cm)
     water_top, bed_top = r1(bottom - water * px_per_cm), r1(bottom - tank.substrate_cm * px_per_cm)
-    words = "" if living else ("no fish yet, bloom growing" if tank.filled else "still dry")
-    drawn = _animals(tank, living, reference, px_per_cm, (x + 10, x + width - 10), (water_top, bed_top))
+    words = "" if living or planned else ("no fish yet, bloom growing" if tank.filled else "still dry")
+    everybody = [*((a, False) for a in living), *((a, True) for a in planned)]
+    drawn = _animals(tank, everybody, reference, px_per_cm, (x + 10, x + width - 10), (water_top, bed_top))
     return Section(
         x,
         width,
@@ -86,7 +87,7 @@ def section(
 
 def _animals(
     tank: Tank,
-    living: Sequence[Animals],
+    groups: Sequence[tuple[Animals, bool]],
     reference: Reference,
     px: float,
     across: tuple[float, float],
@@ -94,16 +95,19 @@ def _animals(
 ) -> tuple[Drawn, ...]:
     rng = np.random.default_rng(tank.id + 7)
     found: list[Drawn] = []
-    for group in living:
+    for group, planned in groups:
         kind = reference.species.get(group.species, reference.species["unknown"])
         length = max(length_on(group, kind, None) * px, 9.0)
         low, high = ZONES[kind.zone]
         for k in range(min(group.count, MOST_DRAWN - len(found))):
             # spread along the tank with a little disorder, so that none lies on another
             slot = (k + 0.5 + 0.3 * rng.uniform(-1, 1)) / group.count
-            x = across[0] + length / 2 + slot * max(across[1] - across[0] - length, 1)
+            figure = figure_of(kind, length, 1 if rng.random() < 0.5 else -1)
+            room, half = max(across[1] - across[0] - figure.width, 1), figure.height / 2
+            x = across[0] + figure.width / 2 + slot * room
             y = deep[0] + (deep[1] - deep[0]) * rng.uniform(low, high)
-            found.append(Drawn(r1(x), r1(y), r1(length), kind.body, 1 if rng.random() < 0.5 else -1))
+            y = min(max(y, deep[0] + half), deep[1] - half) if kind.zone != "land" else y  # nobody within the sand
+            found.append(Drawn(r1(x), r1(y), figure, planned))
     return tuple(found)
 
 

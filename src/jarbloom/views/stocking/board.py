@@ -117,6 +117,19 @@ def stands(
     )
 
 
+def trial_words(rows: Sequence[Stand], tried: int, animals: bool = False) -> str:
+    """What a trial does, in one line: for the batch that is tried elsewhere, and for the worst of the others."""
+    if not tried or (not animals and not any(r.moved for r in rows if r.id == tried)):
+        return ""
+    found = []
+    for r in sorted(rows, key=lambda r: r.id != tried):
+        if r.id == tried or not r.good:
+            moved = f", {r.moved}" if r.moved else ""
+            against = "stands well" if r.good else r.against[0].sentence if r.against else "does not stand well"
+            found.append(f"{r.name} on {r.day}{moved}: {r.p} stay under the limits; {against.rstrip('.')}.")
+    return " ".join(found[:2])
+
+
 def _too_early(batch: Batch, found: Sequence[Reason], one: BatchDate | None) -> list[Reason]:
     if not all(r.kept for r in found) or one is None or one.today or one.day is None or batch.planned >= one.day:
         return []

@@ -13,14 +13,14 @@ from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Species
 from jarbloom.core.stocking.gate import Check, wanted
 from jarbloom.units import NBSP, figure, load_text
-from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.figures import Figure, figure_of
 
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
 ZONES = {"top": "at the top", "middle": "in the middle", "bottom": "at the bottom", "glass": "on the glass",
          "rock": "among rock", "sand": "on sand", "open": "in open water", "land": "half on land"}  # fmt: skip
 PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
-BOX_PX = 96.0
+BOX_PX, BOX_HIGH_PX = 92.0, 50.0
 
 
 @dataclass(frozen=True)
@@ -29,8 +29,7 @@ class Found:
     name: str
     scientific: str
     about: str
-    body: str
-    length_px: float
+    figure: Figure
     to_scale: bool
     stance: str
     suits: bool
@@ -130,15 +129,18 @@ def _now(a: FinderAnswer, holds: Sequence[Check]) -> str:
 
 def found_row(a: FinderAnswer, s: Situation, holds: Sequence[Check]) -> Found:
     k = a.kind
-    length = k.adult_cm * PX_PER_CM
+    figure = figure_of(k, k.adult_cm * PX_PER_CM)
+    fits = max(figure.width / BOX_PX, figure.height / BOX_HIGH_PX)
+    if fits > 1:
+        figure = figure_of(k, k.adult_cm * PX_PER_CM / fits)
     group = f"groups of {k.group_min} or more" if k.group_min > 1 else "alone or more"
     pressing = [f for f in a.findings if f.severity != "note"]
     why = pressing[0].sentence if pressing else "Nothing speaks against it."
     if len(pressing) > 1:
         why += f" And {len(pressing) - 1} more."
     return Found(
-        k.key, k.name, k.scientific, f"{s.units.length(k.adult_cm)}, {ZONES[k.zone]}, {group}", k.body,
-        r1(min(length, BOX_PX - 4)), length <= BOX_PX - 4, a.stance, a.suits, _now(a, holds), why, k.caution,
+        k.key, k.name, k.scientific, f"{s.units.length(k.adult_cm)}, {ZONES[k.zone]}, {group}",
+        figure, fits <= 1, a.stance, a.suits, _now(a, holds), why, k.caution,
     )  # fmt: skip
 
 

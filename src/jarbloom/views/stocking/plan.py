@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.names import listed, plural
-from jarbloom.core.model.plan import Batch
-from jarbloom.core.model.species import Animals
+from jarbloom.core.model.plan import Batch, count_in
+from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.stocking.budget import Budget, budget
 from jarbloom.core.stocking.gate import Gate, wanted
@@ -18,8 +19,10 @@ from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
 from jarbloom.views.drawn.crowding import Crowding, crowding
 from jarbloom.views.drawn.headroom import Headroom, headroom
+from jarbloom.views.stocking.columns import Columns, columns
 
 BOARD_AFTER, BOARD_MOST = timedelta(days=9), timedelta(days=200)
+NAMED = 3  # missing things in the headline
 SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length
 
 
@@ -76,8 +79,10 @@ class StockingPage:
     ways: tuple[WayShown, ...]
     brings: tuple[tuple[str, str, str], ...]
     chart: Headroom
+    columns: Columns
     crowd: Crowding | None
     choices: tuple[tuple[str, str], ...]
+    acting: bool
 
 
 def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
@@ -85,12 +90,13 @@ def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
     waiting = [b for b in s.batches if b.arrived is None]
     full = s.forecast.load_adult + sum(o.load for o in s.forecast.batches)
     call, words = _verdict(seen, full)
+    chart = headroom(s, until=_board_end(s), board=True)
     return StockingPage(
         call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
-        _ways(s, full), _brings(s), headroom(s, until=_board_end(s)), crowding(s, sized),
+        _ways(s, full), _brings(s), chart, columns(s, chart), crowding(s, sized),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
-                     for k in s.reference.offered.values())),
+                     for k in s.reference.offered.values())), s.acting,
     )  # fmt: skip
 
 
@@ -112,10 +118,8 @@ def _verdict(seen: TankSeen, full: float) -> tuple[str, str]:
         return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
     gate = s.next_gate
     missing = wanted(gate.holding) if gate else []
-    words = f"Missing for {first.name.lower()}: {', '.join(missing[:3])}" + (
-        f" and {len(missing) - 3} more" if len(missing) > 3 else ""
-    )
-    return seen.verdict.call, f"{words}."
+    more = " and what stands below" if len(missing) > NAMED else ""
+    return seen.verdict.call, f"Missing for {first.name.lower()}: {', '.join(missing[:NAMED])}{more}."
 
 
 def _row(s: Situation, a: Animals) -> AnimalRow:
@@ -246,3 +250,11 @@ def _ways(s: Situation, full: float) -> tuple[WayShown, ...]:
             )
         )
     return tuple(found)
+
+
+def stamp_words(stamp: str, species: Mapping[str, Species]) -> str:
+    """A batch's stamp, or a part of one, in words: its day and its animals."""
+    day, _, counts = stamp.partition(" ")
+    items = [Animals(k, count_in(stamp, k)) for k in (w.partition("=")[0] for w in counts.split())]
+    known = listed([a for a in items if a.species in species], species)
+    return f"{day}, {known}" if known else day

@@ -8,16 +8,15 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.core.animals.names import listed, match_species, nearest_species
+from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.model.plan import count_in
-from jarbloom.core.model.species import Animals
 from jarbloom.deeds import look, plan_ahead, plan_batches, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, Outdated, Refused
 from jarbloom.units import number
 from jarbloom.views.drawn.crowding import SIZED
-from jarbloom.views.stocking.board import ahead_page, stands
-from jarbloom.views.stocking.plan import stocking_page
+from jarbloom.views.stocking.board import ahead_page, stands, trial_words
+from jarbloom.views.stocking.plan import stamp_words, stocking_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import parse_date, parse_moment
@@ -53,6 +52,8 @@ def _show(
         here="stocking",
         part="plan",
         soon=plan_ahead.offered(desk, slug),
+        erring={int(key.split(":")[0]) for key in errors or {} if key[0].isdigit()},
+        unfold=request.query_params.get("unfold", ""),
     )
 
 
@@ -84,16 +85,9 @@ def _meanwhile(desk: Desk, slug: str, batch_id: int, typed: Form, of: Callable[[
     if not shown or of(shown) == of(now.stamp) or (mine and mine == of(now.stamp)):
         return
     yours = f" You typed {mine}: send it again to keep yours." if mine else " Look at it, and send it again."
-    raise Outdated(f"On another device {now.name.lower()} was changed from {_told(desk, of(shown))} to "
-                   f"{_told(desk, of(now.stamp))} meanwhile.{yours}", field)  # fmt: skip
-
-
-def _told(desk: Desk, stamp: str) -> str:
-    """A stamp, or a part of one, in words."""
-    day, _, counts = stamp.partition(" ")
-    items = [Animals(k, count_in(stamp, k)) for k in (w.partition("=")[0] for w in counts.split())]
-    known = listed([a for a in items if a.species in desk.reference.species], desk.reference.species)
-    return f"{day}, {known}" if known else day
+    raise Outdated(f"On another device {now.name.lower()} was changed from "
+                   f"{stamp_words(of(shown), desk.reference.species)} to "
+                   f"{stamp_words(of(now.stamp), desk.reference.species)} meanwhile.{yours}", field)  # fmt: skip
 
 
 def _whole(stamp: str) -> str:
@@ -165,12 +159,17 @@ def _changed(desk: Desk, slug: str) -> Response:
 
 @router.get("/board")
 def board(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
-    """How every batch stands; `batch` and `days` try one of them on another day, and keep nothing."""
+    """How every batch stands; `batch` and `days` try one of them on another day, `from`, `species`, `count` and `to`
+    try animals in another batch, and nothing is kept."""
     asked, seen = request.query_params, look.see(desk, slug)
     batch_id = int(asked["batch"]) if asked.get("batch", "").isdecimal() else 0
-    found = plan_ahead.board(desk, slug, batch_id, number(asked.get("days", "0"), "days"))
+    shift = None
+    if asked.get("from", "").isdecimal() and asked.get("count", "").strip().isdecimal():
+        shift = plan_ahead.Shift(asked.get("species", ""), int(asked["count"]), int(asked["from"]), asked.get("to", ""))
+    found = plan_ahead.board(desk, slug, batch_id, number(asked.get("days", "0"), "days"), shift)
     rows = stands([(j.standing, j.reasons) for j in found.judged], found.kept_days, seen.situation.dates)
-    return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=found.tried)
+    told = trial_words(rows, found.tried, shift is not None)
+    return fragment(desk, "parts/board.html", rows=rows, tank=seen.tank, tried=found.tried, told=told)
 
 
 @router.get("/ahead")
@@ -210,7 +209,7 @@ def take_target(request: Request, desk: AtDesk, slug: str) -> Response:
 @router.post("/free-days")
 def free_days(desk: AtDesk, slug: str, typed: Typed) -> Response:
     records.choose(desk, {"free_days": " ".join(sorted(set(typed.all("day"))))})
-    return RedirectResponse(f"{urls.stocking(slug)}#ahead", 303)
+    return RedirectResponse(f"{urls.stocking(slug)}?unfold=planner#planner", 303)
 
 
 @router.post("/undo/{change_id}")

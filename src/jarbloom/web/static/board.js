@@ -11,6 +11,13 @@ document.addEventListener("DOMContentLoaded", () => {
   let running = null;
   let wanted = null;
 
+  // What a trial does stands in one line under the picture, and is spoken once.
+  const tell = () => {
+    const told = document.getElementById("told");
+    document.getElementById("trial").textContent = told ? told.textContent : "";
+  };
+  document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target === answer) { tell(); } });
+
   // One question at a time; the last one asked is always answered, and the promise is kept when it is.
   const run = async () => {
     answer.classList.add("asking");
@@ -19,7 +26,7 @@ document.addEventListener("DOMContentLoaded", () => {
       wanted = null;
       try {
         const reply = await fetch(url, { headers: { "HX-Request": "true" } });
-        if (reply.ok) { answer.innerHTML = await reply.text(); }
+        if (reply.ok) { answer.innerHTML = await reply.text(); tell(); }
       } catch { /* offline: the old figures stay */ }
     }
     answer.classList.remove("asking");
