@@ -57,11 +57,11 @@ class FromNothing(InBrowser):
         page.get_by_label("How many").fill("8")
         page.get_by_label("Add a species to Batch one").fill("harlequin rasbora")
         page.get_by_role("button", name="Add", exact=True).click()
-        expect(page.get_by_role("cell", name=re.compile("Trigonostigma"))).to_be_visible()
-        expect(page.get_by_text("The target dose was cleared within 24 hours 3 of 2 times")).to_be_visible()
-        held = page.get_by_text("They are in all the same")
-        if held.count():
-            held.click()
+        expect(page.get_by_role("region", name="Batch one")).to_contain_text("8 harlequin rasboras, 4.5 cm")
+        page.get_by_label(re.compile("^Gate of Batch one")).click()
+        expect(page.get_by_text("The target dose was cleared within 24 hours 3 of 2 times").last).to_be_visible()
+        if page.get_by_label("The reason, kept in the log").count():
+            page.get_by_label("change Batch one").click()
             page.get_by_label("The reason, kept in the log").fill("the gate is tried here")
             page.get_by_role("button", name="They are in, against the gate").click()
         else:

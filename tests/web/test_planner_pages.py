@@ -39,6 +39,10 @@ class Board(Pages):
         self.assertNotIn("later than", self.said(f"{TANK}/stocking/board"))
         self.said(f"{TANK}/stocking/board?batch={first}&days=x", 422)
         self.said(f"{TANK}/stocking/board?batch=999&days=3")
+        two = f"{TANK}/stocking/board?from={first}&species=kuhli_loach&count=2&to=new"
+        self.assertIn("A new batch on", self.said(two))  # tried, with how it would stand there
+        self.assertNotIn("A new batch", self.said(f"{TANK}/stocking/board"))
+        self.assertNotIn("A new batch", self.said(two.replace("kuhli_loach", "guppy")))  # none there to move
 
     def test_the_planner_names_days_ways_and_terms(self) -> None:
         text = self.said(f"{TANK}/stocking/ahead")

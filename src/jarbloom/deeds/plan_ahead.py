@@ -103,7 +103,7 @@ def _shifted(plan: Sequence[Batch], shift: Shift, new_day: date) -> tuple[list[B
     count = min(shift.count, have)
     target = next((b for b in plan if str(b.id) == shift.into), None)
     if shift.into == "new":
-        target = Batch(NEW_BATCH, "A new batch", new_day)
+        target = Batch(NEW_BATCH, "A new batch", new_day, ())
     if source is None or target is None or target.id == source.id or count < 1:
         return list(plan), 0
     after = {b.id: b for b in plan}

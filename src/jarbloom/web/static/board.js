@@ -16,7 +16,7 @@ document.addEventListener("DOMContentLoaded", () => {
     const told = document.getElementById("told");
     document.getElementById("trial").textContent = told ? told.textContent : "";
   };
-  document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target === answer) { tell(); } });
+  document.addEventListener("htmx:after:swap", () => tell());
 
   // One question at a time; the last one asked is always answered, and the promise is kept when it is.
   const run = async () => {
