@@ -227,22 +227,58 @@ class WithTheDemo(InBrowser):
         page.keyboard.press("e")
         expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
 
-    def test_the_dock_keeps_readings_one_by_one(self) -> None:
+    def test_the_keys_at_the_tank(self) -> None:
         page = self.new_page(PHONE)
         page.goto("/tanks/sunroom-112")
-        dock = page.get_by_role("region", name="Log a test")
-        expect(dock).to_contain_text("Test ammonia")
+        dock = page.get_by_role("region", name="Log", exact=True)
+        said = dock.get_by_role("status")
+        dock.get_by_role("button", name="Test").click()  # six taps for two readings
         dock.get_by_role("button", name="one step up, ammonia").click()
-        expect(dock.locator(".val")).to_contain_text("0.25")
         expect(dock.locator(".val")).to_contain_text("0.12 to 0.38")
-        dock.get_by_role("button", name="Keep, then nitrite").click()
-        dock.get_by_role("button", name="Same as last").click()
+        dock.get_by_role("button", name="then nitrite").click()
         dock.get_by_role("button", name="Save 2 readings").click()
-        expect(page.get_by_role("status")).to_contain_text("ammonia 0.25, nitrite")
-        dock = page.get_by_role("region", name="Log a test")
-        dock.get_by_role("button", name="type instead").click()
+        expect(said).to_contain_text("ammonia 0.25, nitrite")
+        expect(dock.get_by_role("button", name="Found dead")).to_be_visible()  # the sheet ends itself
+        said.get_by_role("button", name="Undo").click()
+        expect(said).to_have_text("Undone.")
+
+        dock.get_by_role("button", name="Type").click()
         dock.get_by_role("textbox", name="Log line").fill("wc 10%")
         expect(page.locator("#dock-chips")).to_contain_text("11 L")
+        dock.get_by_role("button", name="close").click()
+        expect(dock.get_by_role("button", name="Type")).to_be_focused()
+
+        page.goto("/tanks/hall-96")
+        dock.get_by_role("button", name="Found dead").click()  # a death within three taps
+        dock.get_by_role("button", name="harlequin rasbora").click()
+        expect(said).to_contain_text("1 harlequin rasbora")
+        said.get_by_role("button", name="Undo").click()
+        expect(said).to_have_text("Undone.")
+
+    def test_without_network_lines_are_kept_and_go_in_once_with_their_own_time(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/tanks/hall-96")
+        page.evaluate("""async () => { while (!await caches.match('/tanks/hall-96')) {
+            await new Promise(r => setTimeout(r, 50)); } }""")
+        page.clock.install()
+        page.context.set_offline(True)
+        self.allowed_texts = ("ERR_INTERNET_DISCONNECTED", "status of 503")
+        dock, kept = page.get_by_role("region", name="Log", exact=True), page.locator("#kept")
+        dock.get_by_role("button", name="Seen").click()
+        dock.get_by_role("button", name="water milky").click()
+        expect(kept).to_contain_text("No answer from the house")
+        expect(kept).to_contain_text("saw water milky")
+        page.reload()  # the page itself is there too, as last looked at
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Act now")
+        expect(kept).to_contain_text("saw water milky")
+        page.clock.fast_forward("02:00:00")
+        page.context.set_offline(False)
+        page.clock.run_for(20_000)
+        expect(kept).to_be_hidden()
+        page.goto("/tanks/hall-96/log")
+        row = page.locator(".jb-entry").filter(has_text="void").filter(has_text="milky")
+        expect(row).to_have_count(1)
+        expect(row).to_contain_text(re.compile("16:(39|40)"))  # two hours before the house's clock
 
     def test_us_units_everywhere(self) -> None:
         page = self.page

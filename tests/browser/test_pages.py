@@ -82,6 +82,9 @@ class EveryPage(InBrowser):
     def test_wet_targets_are_large(self) -> None:
         page = self.new_page(PHONE)
         page.goto("/tanks/sunroom-112")
+        key = page.get_by_role("button", name="Test")
+        self.assertGreaterEqual(key.bounding_box()["height"], 76)
+        key.click()
         for name in ("one step up, ammonia", "one step down, ammonia"):
             box = page.get_by_role("button", name=name).bounding_box()
             assert box is not None
@@ -97,7 +100,7 @@ class OverTheWire(InBrowser):
         || setTimeout(() => done(0), 300))"""
 
     def test_the_first_view_is_light_the_next_ones_lighter_and_nothing_jumps(self) -> None:
-        page = self.new_page(PHONE)
+        page = self.new_page(PHONE, service_workers="block")  # what a worker fetches is not seen here
         wire, sums = page.context.new_cdp_session(page), [0.0]
         wire.send("Network.enable")
         wire.on("Network.loadingFinished", lambda told: sums.append(sums.pop() + told["encodedDataLength"]))

@@ -54,6 +54,7 @@ class Board(InBrowser):
 
     def test_a_block_is_dragged_by_the_hand(self) -> None:
         page = self.page
+        page.evaluate("scrollTo(0, 0)")
         box = self.block(page, "Batch two").locator(".grip").bounding_box()
         per_day = float(page.locator("[data-board]").get_attribute("data-per-day"))
         x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from jarbloom.core.animals.names import called, match_species
 from jarbloom.core.journal.kinds import KINDS
+from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.signs import signs_in
@@ -25,6 +26,13 @@ def questions(line: str, setting: Setting = SETTING) -> str:
 
 
 class Understood(unittest.TestCase):
+    def test_a_sign_in_the_words_of_its_own_box_is_that_sign(self) -> None:
+        for key, label in SIGNS.items():
+            with self.subTest(label=label):
+                self.assertEqual(signs_in(label), (key,))
+        self.assertEqual(signs_in("no snails climbing out"), ())
+        self.assertEqual(signs_in("today snails climbing out of the water"), ("snail_up",))
+
     def test_lines(self) -> None:
         rows = (
             ("wc 30%", "change", {"litres": 33.6, "fraction": 0.3}),

@@ -39,6 +39,7 @@ from jarbloom.deeds.look import see
 from jarbloom.errors import Clash, GateClosed, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
+from jarbloom.units import number
 
 
 @dataclass(frozen=True)
@@ -75,20 +76,36 @@ def understand(desk: Desk, slug: str, line: str) -> Parsed:
     return parse(line, desk.now, setting_of(desk, tank))
 
 
-def log_line(desk: Desk, slug: str, line: str, anyway: bool = False, reason: str = "") -> Saved:
-    """Save a line that is wholly understood. `reason`: why animals come in against the gate.
+KEPT_AT_MOST = timedelta(days=60)
+
+
+def typed_at(desk: Desk, age: str) -> datetime:
+    """The moment at which a line was kept on a phone without network: so many seconds before it was sent, by the
+    phone's own clock, whatever that clock shows. Raises Refused for what is no number or longer than lines are kept."""
+    seconds = number(age or "0", "age")
+    if not 0 <= seconds <= KEPT_AT_MOST.total_seconds():
+        raise Refused("This line was kept on the phone for more than 60 days: type it anew with its date.", "age")
+    return desk.now - timedelta(seconds=round(seconds))
+
+
+def log_line(
+    desk: Desk, slug: str, line: str, anyway: bool = False, reason: str = "", typed: datetime | None = None
+) -> Saved:
+    """Save a line that is wholly understood. `reason`: why animals come in against the gate. `typed`: when it was
+    typed, where that was earlier: words like 'yesterday' count from there.
 
     Raises Refused with the first question when a word of it is open, Clash when the same stands at the same minute
     already, GateClosed when animals come in that the gate holds and no reason is given; nothing is saved then.
     """
-    before = understand(desk, slug, line)
+    typed = typed or desk.now
+    before = parse(line, typed, setting_of(desk, tanks.tank(desk.conn, slug)))
     if desk.now - before.at <= JUST_NOW and before.at.date() >= tanks.tank(desk.conn, slug).started:
         reason = meets_gate(desk, slug, before.bodies, reason)
     with transaction(desk.conn):
         tank = tanks.tank(desk.conn, slug)
         log = desk.log(tank.id)
         setting = setting_of(desk, tank, log)
-        parsed = parse(line, desk.now, setting)
+        parsed = parse(line, typed, setting)
         if not parsed.bodies:
             asked = parsed.questions
             raise Refused(asked[0].label if asked else "Type what was read or done, for example am .25 ni 1.", "line")

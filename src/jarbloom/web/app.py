@@ -43,6 +43,7 @@ from jarbloom.web.routes import (
     setup_probe,
     setup_run,
     setup_school,
+    shell,
     sign_in,
     stocking,
     styles,
@@ -127,6 +128,7 @@ def create_app(settings: Settings) -> FastAPI:
     for routes in (
         bench,
         house,
+        shell,
         sign_in,
         data,
         own_species,

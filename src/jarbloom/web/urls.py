@@ -71,6 +71,10 @@ def log_line(slug: str) -> str:
     return f"/tanks/{slug}/log/line"
 
 
+def log_quick(slug: str) -> str:
+    return f"/tanks/{slug}/log/quick"
+
+
 def log_read(slug: str) -> str:
     return f"/tanks/{slug}/log/read"
 

@@ -6,6 +6,8 @@ import difflib
 import re
 from collections.abc import Mapping
 
+from jarbloom.core.journal.kinds.choices import SIGNS
+
 SAID: Mapping[str, tuple[str, ...]] = {
     "gasping": ("gasping", "gasps", "gasp"),
     "dawn": ("surface at dawn", "surface in the morning", "surface every morning", "surface at first light"),
@@ -27,6 +29,9 @@ SAID: Mapping[str, tuple[str, ...]] = {
     "smell": ("smell", "smells", "smelly"),
     "deaths": (),
 }
+_LABELS = {label.lower(): key for key, label in SIGNS.items()}
+# The boxes' own words too, where they are more than a word that may mean anything
+_SAID = {key: (*SAID.get(key, ()), *((label.lower(),) if " " in label else ())) for key, label in SIGNS.items()}
 _DOUBT = (
     "no|not|never|none|nobody|nothing|without|isn.?t|aren.?t|don.?t|didn.?t|doesn.?t|wasn.?t|weren.?t|"
     "stopped|any ?more|"
@@ -37,11 +42,16 @@ DOUBT = re.compile(rf"\b({_DOUBT})\b|\?")
 
 
 def signs_in(text: str) -> tuple[str, ...]:
-    """Keys of the signs that the words say plainly. Where they deny, doubt or look back, none: the words are kept."""
-    low = " ".join(text.lower().split())
+    """Keys of the signs that the words say plainly. Where they deny, doubt or look back, none: the words are kept. A
+    sign in the very words of our own boxes is that sign."""
+    low = " ".join(text.lower().split()).strip(" .!")
+    if low in _LABELS:
+        return (_LABELS[low],)
     if DOUBT.search(low.replace("not eating", "eatless").replace("will not eat", "eatless")):
         return ()
-    return tuple(key for key, said in SAID.items() if any(re.search(rf"\b{re.escape(words)}\b", low) for words in said))
+    return tuple(
+        key for key, said in _SAID.items() if any(re.search(rf"\b{re.escape(words)}\b", low) for words in said)
+    )
 
 
 _WORDS = {word for said in SAID.values() for words in said for word in words.split() if len(word) > 4}

@@ -168,7 +168,8 @@ def headroom(
         _dosed(s, x, y, compact), tuple(blocks), _excess(s, shown, xs, y),
         _ghost(s, waiting, loads, x, y, compact) if ghosted else None, _fits(s, waiting, loads, x, y, compact or board),
         x.at(s.now), f"{s.now:%a %-d %b}", tuple(x.weekly(today)), tuple(x.daily()), tuple(y.ticks()), reserve,
-        None if compact or board else nitrogen_strip(s, x, shown, xs, n_past), () if compact else day_rows(s, shown, xs),
+        None if compact or board else nitrogen_strip(s, x, shown, xs, n_past),
+        () if compact else day_rows(s, shown, xs),
         (stipple(s.tank.id, 120), stipple(s.tank.id + 1000, 260)), x,
     )  # fmt: skip
 

@@ -168,7 +168,8 @@ def _column(s: Situation, b: Batch, first: bool, scale: float) -> Column:
     checks = gate.checks if gate is not None else ()
     chance = chance_of(outlook.p_safe) if outlook is not None else None
     return Column(
-        b.id, b.name, "" if outlook is None else f"{load_text(outlook.load)} a day", day_words(d, b.planned, s.now.date()),
+        b.id, b.name, "" if outlook is None else f"{load_text(outlook.load)} a day",
+        day_words(d, b.planned, s.now.date()),
         d.range_words if d is not None and b.planned <= (d.day or b.planned) else "",
         "" if d is None or d.today or (d.day is not None and b.planned > d.day) else d.sets,
         tuple(_row(a, s, scale) for a in b.items), chance,

@@ -20,6 +20,7 @@ from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
 from jarbloom.views.tank.binder import BinderLine, binder_line
 from jarbloom.views.tank.desk import here_before
+from jarbloom.views.tank.quick import Quick, quick
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,7 @@ class NowPage:
     acting: bool
     binder: BinderLine | None
     recalled: tuple[str, ...]
+    quick: Quick
 
 
 _MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
@@ -96,7 +98,7 @@ def now_page(seen: TankSeen) -> NowPage:
         headroom(s), headroom(s, 358, compact=True),
         section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0), units.volume(s.volume_l),
         load_text(s.forecast.sure), load_text(s.forecast.likely), units.volume(s.tank.media_l), tabs(s), _overrides(s),
-        s.acting, binder_line(s), here_before(s),
+        s.acting, binder_line(s), here_before(s), quick(s, jobs),
     )  # fmt: skip
 
 

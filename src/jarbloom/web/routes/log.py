@@ -53,6 +53,25 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
     return RedirectResponse(_back(request, slug, typed), 303)
 
 
+@router.post("/log/quick")
+def log_quick(request: Request, desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
+    """A line from the keys at the tank, sent by the page's script, perhaps long after it was kept (header Kept-For, in
+    seconds: not in the form, which is the same at every try): what was saved comes back with its undo, and the page
+    stays."""
+    line, status, shown = typed.get("line", ""), 200, {}
+    try:
+        at = deeds.typed_at(desk, request.headers.get("kept-for", ""))
+        saved = deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1", typed=at)
+        shown = {"saved": saved}
+    except GateClosed as held:
+        status, shown = 409, {"saved": None, "refused": str(held)}
+    except Refused as problem:
+        status = 409 if isinstance(problem, Clash) else 422
+        shown = {"saved": None, "refused": problem.sentence}
+    tank = records.tank(desk, slug)
+    return fragment(desk, "parts/quick_said.html", status, **({"refused": ""} | shown), line=line, tank=tank)
+
+
 @router.get("/log")
 def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
     tank = records.tank(desk, slug)

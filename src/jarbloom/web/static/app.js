@@ -6,43 +6,41 @@
 document.cookie = "jb_js=1; path=/; max-age=31536000; samesite=lax";
 
 document.addEventListener("alpine:init", () => {
-  // The dock: one reading at a time, big thumbs. Kept values become one line of shorthand.
+  // The stepper: one reading at a time, big thumbs. Kept values and the one in sight become one line of shorthand.
   Alpine.data("dock", () => ({
     tabs: [],
-    at: 0,
+    k: 0,
     kept: {},
-    typing: false,
     init() {
       this.tabs = Array.from(this.$root.querySelectorAll("[data-tab]")).map((el) => ({
         quantity: el.dataset.tab, label: el.dataset.label, short: el.dataset.short, unit: el.dataset.unit,
         word: el.dataset.word, last: el.dataset.last, steps: el.dataset.steps.split("|"),
-        spans: el.dataset.spans.split("|"), k: Number(el.dataset.start), first: Number(el.dataset.start),
+        spans: el.dataset.spans.split("|"), k: Number(el.dataset.start),
       }));
     },
-    get tab() { return this.tabs[this.at] || { steps: [""], spans: [""], k: 0, label: "", unit: "", last: "" }; },
+    get tab() { return this.tabs[this.k] || { steps: [""], spans: [""], k: 0, label: "", unit: "", last: "" }; },
     get value() { return this.tab.steps[this.tab.k]; },
     get span() {
       const span = this.tab.spans[this.tab.k];
       return [span, this.tab.last].filter((x) => x).join(", ");
     },
     get heading() { return "Test " + this.tab.label; },
-    get count() { return Object.keys(this.kept).length; },
-    get line() { return this.tabs.filter((t) => t.word in this.kept).map((t) => t.word + " " + this.kept[t.word]).join(" "); },
-    get next() { return this.tabs[this.at + 1]; },
-    get keepWord() { return this.next ? "Keep, then " + this.next.label : "Keep"; },
-    get saveWord() { return this.count === 1 ? "Save 1 reading" : "Save " + this.count + " readings"; },
+    get all() { return { ...this.kept, [this.tab.word]: this.value }; },
+    get line() { return this.tabs.filter((t) => t.word in this.all).map((t) => t.word + " " + this.all[t.word]).join(" "); },
+    get next() { return this.tabs[this.k + 1]; },
+    get open() { return true; },
+    get keepWord() { return this.next ? "then " + this.next.label : "back to " + this.tabs[0]?.label; },
+    get saveWord() { const n = Object.keys(this.all).length; return n === 1 ? "Save " + this.tab.label + " " + this.value : "Save " + n + " readings"; },
     get downLabel() { return "one step down, " + this.tab.label; },
     get upLabel() { return "one step up, " + this.tab.label; },
     mark(quantity) { const t = this.tabs.find((x) => x.quantity === quantity); return t && t.word in this.kept ? this.kept[t.word] : ""; },
     selected(quantity) { return this.tab.quantity === quantity ? "true" : "false"; },
     tabClass(quantity) { return this.mark(quantity) ? "kept" : ""; },
-    open(quantity) { this.at = this.tabs.findIndex((t) => t.quantity === quantity); },
+    at(quantity) { this.k = this.tabs.findIndex((t) => t.quantity === quantity); },
     down() { this.tab.k = Math.max(0, this.tab.k - 1); },
     up() { this.tab.k = Math.min(this.tab.steps.length - 1, this.tab.k + 1); },
-    keep() { this.kept[this.tab.word] = this.value; if (this.next) { this.at += 1; } },
-    same() { this.tab.k = this.tab.first; this.keep(); },
-    type() { this.typing = true; this.$nextTick(() => this.$refs.typed && this.$refs.typed.focus()); },
-    steps() { this.typing = false; },
+    keep() { this.kept[this.tab.word] = this.value; this.k = this.next ? this.k + 1 : 0; },
+    save() { const line = this.line; this.kept = {}; this.go(line); },
   }));
 });
 

@@ -35,7 +35,8 @@ class Observation(Kind):
             raise Refused("Say what was seen.", "text")
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
-        return ", ".join([*(SIGNS[s] for s in self.signs), *([self.text] if self.text else [])])
+        signs = [SIGNS[s] for s in self.signs]
+        return ", ".join([*signs, *([self.text] if self.text and self.text not in signs else [])])
 
     def repeats(self, other: Body) -> bool:
         return isinstance(other, Observation) and other.text == self.text

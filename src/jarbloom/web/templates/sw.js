@@ -1,0 +1,50 @@
+// The shell of the pages, kept on this device: what they are made of, and the last look at each main page.
+"use strict";
+
+const SHELL = "jb-shell-{{ version }}";
+const PAGES = "jb-pages";
+const FILES = {{ files|tojson }};
+const LOOKED_AT = /^\/(tanks\/[a-z0-9-]+(\/(upset|stocking|outlook|log))?|schedule)?$/;
+const PATIENCE_MS = 8000;
+
+self.addEventListener("install", (event) => {
+  event.waitUntil(caches.open(SHELL).then((cache) => cache.addAll(FILES)).then(() => self.skipWaiting()));
+});
+
+self.addEventListener("activate", (event) => {
+  event.waitUntil(caches.keys()
+    .then((names) => Promise.all(names.filter((n) => n.startsWith("jb-shell-") && n !== SHELL).map((n) => caches.delete(n))))
+    .then(() => self.clients.claim()));
+});
+
+self.addEventListener("fetch", (event) => {
+  const request = event.request;
+  const url = new URL(request.url);
+  if (url.origin !== location.origin) { return; }
+  if (request.method === "POST" && url.pathname === "/sign-out") { event.waitUntil(caches.delete(PAGES)); return; }
+  if (request.method !== "GET") { return; }
+  if (url.pathname.startsWith("/static/")) { event.respondWith(file(request)); return; }
+  if (request.mode === "navigate") { event.respondWith(look(request, url)); }
+});
+
+async function file(request) {
+  return await caches.match(request) || fetch(request);
+}
+
+// From the house when it answers; else the last look, marked with its age.
+async function look(request, url) {
+  const patience = new Promise((_, no) => { setTimeout(() => no(new Error("silent")), PATIENCE_MS); });
+  try {
+    const reply = await Promise.race([fetch(request), patience]);
+    if (reply.ok && !reply.redirected && LOOKED_AT.test(url.pathname)) {
+      const copy = reply.clone();
+      caches.open(PAGES).then((cache) => cache.put(url.pathname, copy));
+    }
+    return reply;
+  } catch (problem) {
+    const kept = await (await caches.open(PAGES)).match(url.pathname);
+    if (!kept) { return new Response({{ nothing|tojson }}, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } }); }
+    const text = (await kept.text()).replace("<html ", `<html data-kept="${kept.headers.get("date") || "earlier"}" `);
+    return new Response(text, { headers: kept.headers });
+  }
+}
