@@ -58,7 +58,8 @@ def log_quick(request: Request, desk: AtDesk, slug: str, typed: Typed) -> HTMLRe
     """A line from the keys at the tank, sent by the page's script, perhaps long after it was kept (header Kept-For, in
     seconds: not in the form, which is the same at every try): what was saved comes back with its undo, and the page
     stays."""
-    line, status, shown = typed.get("line", ""), 200, {}
+    line, status = typed.get("line", ""), 200
+    shown: dict[str, Any] = {}
     try:
         at = deeds.typed_at(desk, request.headers.get("kept-for", ""))
         saved = deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1", typed=at)
