@@ -115,7 +115,9 @@ def demo_folder() -> Iterator[Path]:
 
 # Every page that the demo has
 DEMO_PAGES = [
-    "/", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences",
+    "/", "/start", "/start/dry", "/start/dry/all", "/start/cycling", "/start/trouble", "/start/animals",
+    "/start/animals?q=6+kuhli+loaches,+rasboras,+2+wyverns", "/preferences", "/tanks/desk-28/begin/2",
+    "/tanks/desk-28/begin/3?donor=yes",
     *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
       for page in ("", "/deaths", "/outlook", "/stocking", "/upset", "/log", "/settings", "/setup/volume",
                    "/setup/equipment", "/setup/fill", "/setup/school", "/animals", "/animals/book", "/arrival")),

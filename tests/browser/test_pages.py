@@ -16,7 +16,9 @@ from tests.browser.base import DESK, PHONE, InBrowser
 from tests.make import FEW, NOW, REFERENCE, ZONE
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf-8")
-PAGES = ["/", "/data", "/start", "/start/dry", "/start/cycling", "/start/trouble", "/preferences", "/schedule",
+PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/trouble", "/preferences", "/schedule",
+         "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loaches,+shrimp", "/tanks/desk-28/begin/2",
+         "/tanks/desk-28/begin/3",
          "/waters",
          "/waters/0", "/instruments/0",
          "/tanks/sunroom-112/log/new/test",
@@ -32,7 +34,8 @@ PAGES = ["/", "/data", "/start", "/start/dry", "/start/cycling", "/start/trouble
 
 
 # Where axe looks: each kind of page once. What stands where is the same in both themes; colours are not.
-LOOKED_AT = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking",
+LOOKED_AT = {"/", "/start", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loaches,+shrimp", "/tanks/desk-28/begin/2",
+             "/tanks/desk-28/begin/3", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking",
              "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25", "/tanks/hall-96/log", "/start/trouble",
              "/tanks/hall-96/settings", "/tanks/landing-60/setup/volume", "/tanks/landing-60/setup/equipment",
              "/tanks/landing-60/setup/water", "/tanks/sunroom-112/setup/school", "/tanks/desk-28/setup/fill",

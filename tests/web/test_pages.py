@@ -317,7 +317,7 @@ class TanksAndPlans(Web):
             303,
         )
         try:
-            typed = self.fields("/start/dry") | {
+            typed = self.fields("/start/dry/all") | {
                 "name": "Porch 20",
                 "length_cm": "24",
                 "width_cm": "12.25",
@@ -335,7 +335,12 @@ class TanksAndPlans(Web):
         self.assertEqual(self.fields("/tanks/porch-20/setup/water")["temp_c"], "25.28")
 
     def test_bad_tanks_are_told_at_the_field_and_keep_the_rest(self) -> None:
-        good = self.fields("/start/dry") | {"name": "Kept name", "length_cm": "60", "width_cm": "30", "height_cm": "36"}
+        good = self.fields("/start/dry/all") | {
+            "name": "Kept name",
+            "length_cm": "60",
+            "width_cm": "30",
+            "height_cm": "36",
+        }
         rows = (
             ("length_cm", "-5"),
             ("height_cm", "abc"),
@@ -578,7 +583,7 @@ class TanksAndPlans(Web):
 
 
 class Empty(unittest.TestCase):
-    def test_an_empty_database_shows_the_three_ways_in(self) -> None:
+    def test_an_empty_database_shows_the_four_ways_in(self) -> None:
         import tempfile
         from pathlib import Path
 
@@ -587,7 +592,7 @@ class Empty(unittest.TestCase):
             TestClient(create_app(Settings(Path(folder), NOW, FEW))) as http,
         ):
             page = http.get("/").text
-            for said in ("Fish are in and something is wrong", "cycling for some days", "A dry tank"):
+            for said in ("Fish are in and something is wrong", "It has been cycling", "A dry tank", "which tank?", "Begin with the glass"):
                 self.assertIn(said, page)
 
 
@@ -671,8 +676,8 @@ class Twice(Web):
 
     def test_twenty_at_once_are_one(self) -> None:
         sent = {"name": "Twice 40", "measured_l": "40", "started": "2026-11-20", "filled": "on",
-                "_once": self.token("/start/cycling", "/start/cycling")}  # fmt: skip
-        typed = self.typed("/start/cycling") | sent
+                "_once": self.token("/start/cycling/all", "/start/cycling")}  # fmt: skip
+        typed = self.typed("/start/cycling/all") | sent
         with ThreadPoolExecutor(20) as pool:
             told = list(pool.map(lambda _: self.post("/start/cycling", typed), range(20)))
         self.assertEqual({t.status_code for t in told}, {303})

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
+from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Instrument, Tank, Water
 from jarbloom.deeds.desk import Desk
 from jarbloom.store import batches, house, journal, plan_changes, preferences, tanks
@@ -118,3 +119,9 @@ def choose(desk: Desk, chosen: Mapping[str, str]) -> None:
 def mail_fields() -> Mapping[str, str]:
     """What the reminder by mail needs to know, each with its help."""
     return MAIL_HELP
+
+
+def planned_animals(desk: Desk, of: Tank) -> list[Animals]:
+    """All that waits on a tank's plan, in its order."""
+    waiting = (b for b in batches.batches(desk.conn, of.id, desk.log(of.id)) if b.arrived is None)
+    return [a for b in waiting for a in b.items]

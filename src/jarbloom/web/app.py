@@ -31,6 +31,7 @@ from jarbloom.web.rounds import Rounds
 from jarbloom.web.routes import (
     animals,
     arrival,
+    begin,
     bench,
     book,
     data,
@@ -126,6 +127,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.mount("/static", Stamped(directory=Path(__file__).parent / "static"), name="static")
     for routes in (
+        begin,
         bench,
         house,
         shell,

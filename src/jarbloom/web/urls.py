@@ -39,6 +39,11 @@ def devices(what: str = "") -> str:
     return f"/devices/{what}" if what else "/devices"
 
 
+def begin(slug: str, step: int) -> str:
+    """The second and third step of a new tank."""
+    return f"/tanks/{slug}/begin/{step}"
+
+
 def start(way: str) -> str:
     return f"/start/{way}"
 

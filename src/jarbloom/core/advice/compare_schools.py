@@ -44,6 +44,11 @@ def compare_schools(s: Situation, ensemble: Ensemble, answers: Answers) -> tuple
     return tuple(_view(s, ensemble, c) for c in choices)
 
 
+def by_present_school(s: Situation, ensemble: Ensemble) -> Future:
+    """What is to be expected when the tank is cycled as it is set, begun today."""
+    return _future(s, ensemble, s.tank.school)
+
+
 def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
     key = choice.school.key
     tank = replace(s.tank, school=key)

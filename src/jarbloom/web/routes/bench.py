@@ -22,6 +22,7 @@ from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
 from jarbloom.web.render import page
+from jarbloom.web.routes.begin import glass_step
 
 router = APIRouter()
 
@@ -48,7 +49,7 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
     found = look.see_bench(desk)
     shelf = records.shelf(desk)
     if not found.seen and not found.broken:
-        return page(request, desk, "start.html", 200, shelf=shelf, here="bench")
+        return glass_step(request, desk, "dry", {}, {})
     return page(
         request,
         desk,
@@ -64,7 +65,7 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
 
 @router.get("/start")
 def ways(request: Request, desk: AtDesk) -> HTMLResponse:
-    return page(request, desk, "start.html", 200, shelf=records.shelf(desk), here="bench")
+    return glass_step(request, desk, "dry", {}, {})
 
 
 def _tank_form(
@@ -125,6 +126,7 @@ def draw(desk: AtDesk, typed: Typed) -> HTMLResponse:
 
 
 @router.get("/start/{way}")
+@router.get("/start/{way}/all")
 def start_form(request: Request, desk: AtDesk, way: str) -> HTMLResponse:
     if way not in WAYS:
         raise NotFound("There is no such way in.")

@@ -69,7 +69,7 @@
     const wanted = told.dataset.needs.split(" ");
     ["width_cm", "bow_cm"].forEach((name) => {
       const field = document.getElementById(`f-${name}`);
-      if (field) { field.closest(".jb-field").hidden = !wanted.includes(name); }
+      if (field?.closest(".jb-field")) { field.closest(".jb-field").hidden = !wanted.includes(name); }
     });
   };
   document.addEventListener("htmx:after:swap", () => {

@@ -1,0 +1,79 @@
+"""The few fields of the first steps, and what stands in for all others."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from jarbloom.core.journal.kinds.field import Field
+from jarbloom.core.model.choices import FILTER_KINDS
+from jarbloom.core.model.tank import Filter, Heater, Tank
+from jarbloom.deeds.desk import Desk
+from jarbloom.web.deps import Form
+from jarbloom.web.forms.fields import Errors, read_fields, shown_number
+from jarbloom.web.forms.tank import read_tank
+
+GLASS = {f.name: f for f in (
+    Field("length_cm", "long", "number", "length", low=5, high=1000),
+    Field("width_cm", "front to back", "number", "length", low=5, high=500),
+    Field("height_cm", "high", "number", "length", low=5, high=300),
+    Field("substrate_cm", "of sand or gravel", "number", "length", low=0, high=100),
+    Field("measured_l", "or only its litres", "number", "volume", low=1, high=50000),
+    Field("name", "its name", hint="as you call it"),
+    Field("started", "first day with water", "date"),
+)}  # fmt: skip
+WATERS = {"fresh": "fresh", "brackish": "brackish", "sea": "the sea"}
+EQUIPMENT = {f.name: f for f in (
+    Field("filter_kind", "filter", "choice", choices=FILTER_KINDS),
+    Field("media_l", "of media", "number", "volume", low=0, high=2000, required=True),
+    Field("flow", "flow on its box", "number", "flow", low=0, high=100000, required=True),
+    Field("heater_w", "heater", "number", unit="W", low=0, high=10000),
+    Field("temp_c", "set to", "number", "temp", low=4, high=40, required=True),
+    Field("tap_kh", "carbonate hardness of the tap", "number", "hardness", low=0, high=40),
+    Field("tap_nitrate", "its nitrate", "number", unit="mg/L as N", low=0, high=50),
+)}  # fmt: skip
+
+
+def read_glass(typed: Form, desk: Desk, filled: bool) -> tuple[Tank | None, Errors]:
+    """A tank of its glass alone. The name may be empty: the house finds one."""
+    started = typed.text("started") or desk.now.date().isoformat()
+    more = {"shape": "box", "substrate": "sand", "started": started, "name": typed.text("name") or "a tank",
+            "waterline_cm": _own(3.0, "length", desk), "filled": "on" if filled else ""}  # fmt: skip
+    whole = Form([*((k, v) for k, v in typed.pairs if k not in more), *more.items()])
+    if not any(typed.text(n) for n in ("length_cm", "width_cm", "height_cm", "measured_l")):
+        errors = Errors()
+        errors.by_field["length_cm"] = "Say its sizes, or only its litres."
+        return None, errors
+    tank, errors = read_tank(whole, desk, None, ("name", "volume"))
+    return (replace(tank, name=typed.text("name")) if tank is not None else None), errors
+
+
+def _own(canonical: float, dimension: str, desk: Desk) -> str:
+    return f"{desk.preferences.units.value(canonical, dimension):.4g}"
+
+
+def typed_equipment(tank: Tank, desk: Desk) -> dict[str, str]:
+    f = tank.filters[0] if tank.filters else Filter()
+    units = desk.preferences.units
+    values = {"media_l": f.media_l, "flow": f.nominal_l_h, "heater_w": tank.heater_w, "temp_c": tank.temp_c}
+    shown = {k: shown_number(v, EQUIPMENT[k], units) for k, v in values.items()}
+    return shown | {"filter_kind": f.kind, "tap_kh": "", "tap_nitrate": "", "donor": "no"}
+
+
+def read_equipment(typed: Mapping[str, str], desk: Desk, old: Tank) -> tuple[Tank | None, Errors]:
+    """The tank with its first filter, heater and tap as said; what is left empty stays as it was assumed."""
+    errors = Errors()
+    v = read_fields(tuple(EQUIPMENT.values()), typed, desk.preferences.units, errors)
+    if errors:
+        return None, errors
+    before = old.filters[0] if old.filters else Filter()
+    first = replace(before, kind=v["filter_kind"] or before.kind, media_l=v["media_l"], nominal_l_h=v["flow"])
+    heaters = (Heater(v["heater_w"], v["temp_c"]), *old.heaters[1:]) if v["heater_w"] else ()
+    source = old.source
+    if v["tap_kh"] is not None:
+        source = replace(source, kh_dkh=v["tap_kh"], name="")
+    if v["tap_nitrate"] is not None:
+        source = replace(source, nitrate_mg_n_l=v["tap_nitrate"], name="")
+    fresh_kh = {"kh_dkh": v["tap_kh"]} if v["tap_kh"] is not None and not old.filled and not old.salinity_g_kg else {}
+    return replace(old, filters=(first, *old.filters[1:]), heaters=heaters, temp_c=v["temp_c"], source=source,
+                   **fresh_kh), errors  # fmt: skip
