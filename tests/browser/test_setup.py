@@ -80,7 +80,7 @@ class SettingUp(InBrowser):
         page.get_by_role("button", name="Next: filter and heat").click()
         self.allowed.clear()
         verdict = page.get_by_role("heading", level=1)  # after five fields
-        expect(verdict).to_contain_text(re.compile(r"59 L to swim in\. First animals in about \d to"))
+        expect(verdict).to_contain_text(re.compile(r"59.L to swim in\. First animals in about \d to"))
         expect(page.get_by_text(re.compile("Assumed so far: .*60.% of the"))).to_be_visible()
         page.get_by_text("from a running tank").click()
         page.get_by_role("button", name="Next: how to cycle").click()

@@ -12,7 +12,7 @@ from jarbloom.core.animals.styles import Role, Style
 from jarbloom.core.model.causes import Aid, Answer, CauseGroup, CauseRow, Causes, DeskCheck
 from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
-from jarbloom.core.model.reference import EquipmentCheck, Media, Note
+from jarbloom.core.model.reference import EquipmentCheck, Media, Note, Term
 from jarbloom.core.model.schools import (
     Acclimatising,
     BagWater,
@@ -108,6 +108,12 @@ def checks() -> Mapping[str, EquipmentCheck]:
 @cache
 def notes() -> Mapping[str, Note]:
     return _rows(Note, _toml("notes.toml")["note"], "notes.toml")
+
+
+@cache
+def terms() -> Mapping[str, Term]:
+    """Words of this house by key, in the order of the page of terms."""
+    return _rows(Term, _toml("terms.toml")["term"], "terms.toml")
 
 
 @cache

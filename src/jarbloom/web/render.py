@@ -11,6 +11,7 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup, escape
 
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.kinds import KINDS
@@ -46,7 +47,26 @@ environment.globals |= {
     "cautions": catalogue.cautions(),
     "notes": catalogue.notes(),
     "in_days": in_days,
+    "terms": catalogue.terms(),
 }
+
+
+def explained(text: str, *keys: str) -> Markup:
+    """Plain text in which the first standing of each of these words of the house opens its sentence (data/terms.toml).
+    One page explains a word once."""
+    html, notes = str(escape(text)), []
+    for key in keys:
+        term = catalogue.terms()[key]
+        html, found = re.subn(
+            rf"\b({re.escape(term.word)})\b",
+            rf'<button type="button" class="jb-term" popovertarget="term-{key}">\1</button>', html, count=1, flags=re.I,
+        )  # fmt: skip
+        if found:
+            notes.append(f'<span popover id="term-{key}" class="jb-termnote">{escape(term.text)}</span>')
+    return Markup(html + "".join(notes))
+
+
+environment.filters["explained"] = explained
 
 
 def page(request: Request, desk: Desk, template: str, status: int = 200, /, **context: Any) -> HTMLResponse:

@@ -207,6 +207,10 @@ def calendar_feed(secret: str) -> str:
     return f"/calendar/{secret}.ics"
 
 
+def terms() -> str:
+    return "/words"
+
+
 def preferences() -> str:
     return "/preferences"
 

@@ -52,6 +52,15 @@ class Note:
 
 
 @dataclass(frozen=True)
+class Term:
+    """A word of this house in one sentence."""
+
+    key: str
+    word: str
+    text: str
+
+
+@dataclass(frozen=True)
 class Reference:
     """`retired`: a keeper's own species that are offered no more; old entries still name them."""
 

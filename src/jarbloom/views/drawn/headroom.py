@@ -183,7 +183,7 @@ def scale_for(s: Situation, shown: list[int], full: float, base: float, top: flo
     if best <= FAR_ABOVE * full:
         return LinearAxis(max(best * 1.08, full * 1.35), base, top), ""
     likely = f.band("capacity", LIKELY, shown[-1]) / full
-    reserve = f"the water goes on above: likely {figure(likely, 2)} times the full load" if likely >= FAR_ABOVE else ""
+    reserve = f"the bloom likely carries {figure(likely, 2)} times all of this" if likely >= FAR_ABOVE else ""
     return LinearAxis(full * 3.2, base, top), reserve
 
 

@@ -1,14 +1,15 @@
-"""What makes the pages an app on a phone: the manifest, and the service worker that keeps the shell of the pages."""
+"""What belongs to all pages: the page of terms, the manifest, and the service worker that keeps their shell."""
 
 from __future__ import annotations
 
 import hashlib
 
-from fastapi import APIRouter, Response
-from fastapi.responses import JSONResponse
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import HTMLResponse, JSONResponse
 
 from jarbloom.web import urls
-from jarbloom.web.render import environment
+from jarbloom.web.deps import AtDesk
+from jarbloom.web.render import environment, page
 
 router = APIRouter()
 ICONS = (("icons/mark-192.png", "192x192"), ("icons/mark-512.png", "512x512"))
@@ -25,6 +26,12 @@ def manifest() -> JSONResponse:
                   for path, sizes in ICONS],
     }  # fmt: skip
     return JSONResponse(shown, media_type="application/manifest+json")
+
+
+@router.get("/words")
+def words(request: Request, desk: AtDesk) -> HTMLResponse:
+    """The page of terms."""
+    return page(request, desk, "terms.html", 200, here="words")
 
 
 @router.get("/sw.js")
