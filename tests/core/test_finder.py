@@ -32,6 +32,46 @@ def names(asked: f.Ask, here: Case | None = None, room: float = 12.0) -> list[st
     return [a.kind.name for a in f.find(asked, here or case(RASBORAS), SPECIES, room)]
 
 
+class PlainWords(unittest.TestCase):
+    def test_what_people_look_for(self) -> None:
+        rows = (
+            (
+                "peaceful bottom fish",
+                {"panda corydoras", "kuhli loach"},
+                {"red-tailed shark", "neon tetra", "nerite snail"},
+            ),
+            ("small shrimp", {"cherry shrimp"}, {"vampire shrimp", "ember tetra"}),
+            ("cleans algae", {"nerite snail", "otocinclus", "amano shrimp"}, {"neon tetra", "oscar"}),
+            ("algae eater", {"otocinclus"}, {"guppy"}),
+            ("for soft water", {"neon tetra", "chili rasbora"}, {"guppy", "molly", "yellow lab"}),
+            ("hard water fish", {"guppy", "molly"}, {"chili rasbora", "discus"}),
+            ("centrepiece", {"honey gourami", "ram"}, {"neon tetra", "bristlenose pleco"}),
+            ("mollies", {"molly", "sailfin molly"}, {"guppy"}),
+            ("goldfish", {"common goldfish"}, {"gold barb"}),
+            ("an easy shoaling fish for my tank", {"zebra danio"}, {"betta", "discus"}),
+            ("tiny and peaceful", {"ember tetra"}, {"kuhli loach", "oscar"}),
+            ("shrimp-safe fish", {"otocinclus"}, {"angelfish", "oscar"}),
+            ("snails", {"nerite snail"}, {"assassin"}),
+        )
+        for text, wanted, unwanted in rows:
+            with self.subTest(text=text):
+                found = set(names(ask(text)))
+                self.assertLessEqual(wanted, found)
+                self.assertFalse(found & unwanted)
+
+    def test_a_name_is_never_taken_for_a_trait(self) -> None:
+        for text in ("big", "tiger barb", "small-scaled rasbora", "peacock cichlid", "hardy"):
+            with self.subTest(text=text):
+                asked = f.read_ask(text, SPECIES, 20.0)
+                self.assertEqual(bool(asked.traits), text in ("big", "hardy"))
+
+    def test_what_fits_comes_before_the_alphabet(self) -> None:
+        found = f.find(ask("peaceful bottom fish"), case(RASBORAS), SPECIES, 12.0)
+        ranks = [f.STANCES.index(a.stance) for a in found]
+        self.assertEqual(ranks, sorted(ranks))
+        self.assertNotEqual([a.kind.name for a in found], sorted(a.kind.name for a in found))
+
+
 class Names(unittest.TestCase):
     def test_doctests(self) -> None:
         self.assertEqual(doctest.testmod(f).failed, 0)

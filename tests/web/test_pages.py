@@ -2,6 +2,7 @@
 
 import csv
 import html
+import json
 import io
 import logging
 import re
@@ -112,6 +113,18 @@ class Pages(Web):
                 self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
                 for form in re.findall(r'<form\b[^>]*method="post"[^>]*>(.{0,40})', answer.text, re.S):
                     self.assertIn('name="_once"', form)
+
+    def test_the_shell_of_an_app(self) -> None:
+        manifest = self.get("/manifest.webmanifest").json()
+        for icon in manifest["icons"]:
+            self.assertEqual(self.get(icon["src"]).headers["content-type"], icon["type"])
+        worker = self.get("/sw.js")
+        self.assertIn("javascript", worker.headers["content-type"])
+        files = json.loads(re.search(r"FILES = (\[.*?\]);", worker.text)[1])
+        self.assertIn("/static/quick.js", " ".join(files))
+        for path in files:  # one that is missing would keep the worker from being installed
+            self.assertEqual(self.get(path).status_code, 200, path)
+        self.assertIn("ember tetras", self.get("/start/example").text)
 
     def test_static_files_are_there(self) -> None:
         page = self.get("/").text

@@ -12,8 +12,9 @@ from typing import Any
 from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.company import Case, Finding, Member
 from jarbloom.core.animals.compatibility import in_order, pair_findings
-from jarbloom.core.animals.names import names_of
+from jarbloom.core.animals.names import names_of, singular
 from jarbloom.core.animals.suits import ALONE
+from jarbloom.core.animals.traits import TRAITS, traits_in
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.units import INCH_CM
 
@@ -34,6 +35,7 @@ class FinderQuery:
     largest_cm: float | None = None
     room_c: float | None = None  # lives without a heater in a room of this temperature
     fits: bool = False
+    traits: tuple[str, ...] = ()  # of traits.py
 
 
 @dataclass(frozen=True)
@@ -93,13 +95,16 @@ _PHRASES = re.compile(r"\b(?:no|without|unheated|heater|fits?|now|in)\b")
 def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: bool = False) -> FinderQuery:
     """What a typed line asks: 'bottom under 5 cm no heater fits', the rest is a name. A name is never taken apart.
 
-    >>> read_ask("tetra under 4 cm", {}, 20.0)
-    FinderQuery(text='tetra', zone='', group='', water='', largest_cm=4.0, room_c=None, fits=False)
+    >>> asked = read_ask("peaceful tetra under 4 cm", {}, 20.0)
+    >>> asked.text, asked.largest_cm, asked.traits
+    ('tetra', 4.0, ('peaceful',))
     """
+    if (group := text.strip().lower().removesuffix("s")) in GROUP_WORDS and group != "fish":
+        return FinderQuery(group=GROUP_WORDS[group])
     if any(likeness(text, kind) == 1.0 for kind in species.values()):
         return FinderQuery(text.strip())
-    left = text.lower()
-    asked: dict[str, Any] = {}
+    traits, left = traits_in(text)
+    asked: dict[str, Any] = {"traits": traits} if traits else {}
     under = _UNDER.search(left)
     if under:
         unit = under[2] or ("in" if inches else "cm")
@@ -111,7 +116,7 @@ def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: b
         asked["fits"] = True
     names = []
     for word in _PHRASES.sub(" ", left).split():
-        if word.removesuffix("s") in GROUP_WORDS and word != "fish":
+        if word.removesuffix("s") in GROUP_WORDS and (word != "fish" or traits):
             asked["group"] = GROUP_WORDS[word.removesuffix("s")]
         elif word in ZONE_WORDS:
             asked["zone"] = ZONE_WORDS[word]
@@ -127,12 +132,13 @@ def _asked(ask: FinderQuery, kind: Species) -> bool:
         and (not ask.water or kind.water == ask.water)
         and (ask.largest_cm is None or kind.adult_cm <= ask.largest_cm)
         and (ask.room_c is None or kind.temp_low <= ask.room_c <= kind.temp_high)
+        and all(TRAITS[t].holds(kind) for t in ask.traits)
     )
 
 
 def likeness(text: str, kind: Species) -> float:
     """1 when a name begins so, nearly so for words in it, less for a slip of the finger, 0 for something else."""
-    wanted = text.lower().split()
+    wanted = [singular(w) for w in text.lower().split()]
     if not wanted or any(name.startswith(" ".join(wanted)) for name in names_of(kind)):
         return 1.0
     words = {w for name in names_of(kind) for w in name.replace("-", " ").split()}

@@ -53,13 +53,13 @@ class Called:
 
 def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> Called:
     """Rows whose name or synonym this is, and those in whose names it stands as whole words."""
-    wanted = _singular(text)
+    wanted = singular(text)
     if len(wanted) < 2:
         return Called((), (), (), ())
-    names = {k: [_singular(n) for n in names_of(s)] for k, s in species.items()}
+    names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
     exact = tuple(k for k, called_so in names.items() if wanted in called_so)
     part = tuple(k for k, called_so in names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
-    own = tuple(k for k in exact if wanted in (_singular(species[k].name), _singular(species[k].scientific)))
+    own = tuple(k for k in exact if wanted in (singular(species[k].name), singular(species[k].scientific)))
     alive = set(living)
     here = tuple(k for k in names if k in alive and (k in exact or k in part))
     return Called(exact, part, here, own)
@@ -74,7 +74,7 @@ def match_species(text: str, species: Mapping[str, Species], living: Iterable[st
 
 
 @lru_cache(8192)
-def _singular(text: str) -> str:
+def singular(text: str) -> str:
     """A name in small letters with its last word in the singular."""
     words = text.lower().replace("-", " ").split()
     return " ".join([*words[:-1], _stem(words[-1])]) if words else ""

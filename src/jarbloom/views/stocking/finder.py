@@ -10,6 +10,7 @@ from jarbloom.core.animals.bioload import one_load
 from jarbloom.core.animals.company import Case, Finding
 from jarbloom.core.animals.finder import FinderAnswer, FinderQuery, ask_the_seller, locked_out
 from jarbloom.core.animals.names import plural
+from jarbloom.core.animals.traits import TRAITS
 from jarbloom.core.model.species import Species
 from jarbloom.core.stocking.gate import Check, wanted
 from jarbloom.units import NBSP, figure, load_text
@@ -49,6 +50,14 @@ class OneSpecies:
     lost: tuple[str, ...]
     lost_more: int
     default_count: int
+
+
+@dataclass(frozen=True)
+class Compared:
+    """Up to three species beside each other: a row for each question."""
+
+    heads: tuple[Found, ...]
+    rows: tuple[tuple[str, tuple[str, ...]], ...]
 
 
 @dataclass(frozen=True)
@@ -112,7 +121,7 @@ def _asked(ask: FinderQuery, s: Situation) -> tuple[str, ...]:
             ask.group, ask.water and f"{ask.water} water",
             f"up to {s.units.length(ask.largest_cm)}" if ask.largest_cm is not None else "",
             f"without a heater at {s.units.temp(ask.room_c)}" if ask.room_c is not None else "",
-            "fits this tank" if ask.fits else ""]  # fmt: skip
+            "fits this tank" if ask.fits else "", *(TRAITS[t].says for t in ask.traits)]  # fmt: skip
     return tuple(x for x in said if x)
 
 
@@ -192,3 +201,17 @@ def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
         ("Goes in", f"{k.order}; {k.hardiness} in hardiness, {k.care} to care for"),
         ("The row", f"{k.confidence} confidence; ranges from common practice, single animals differ"),
     )  # fmt: skip
+
+
+COMPARED = 3
+
+
+def compared(answers: Sequence[FinderAnswer], s: Situation, holds: Sequence[Check]) -> Compared | None:
+    """None for fewer than two."""
+    if len(answers) < 2:
+        return None
+    heads = tuple(found_row(a, s, holds) for a in answers)
+    facts = [dict(_facts(a.kind, s)) for a in answers]
+    rows = [("Here", tuple(f"{h.stance}: {h.why}" for h in heads)), ("Now", tuple(h.now for h in heads))]
+    rows += [(name, tuple(f[name] for f in facts)) for name in facts[0]]
+    return Compared(heads, tuple(rows))

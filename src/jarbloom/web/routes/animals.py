@@ -20,7 +20,7 @@ from jarbloom.deeds import look, plan_batches
 from jarbloom.deeds.animals import MOST_TRIED, case_here, room_mg_n_day
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
-from jarbloom.views.stocking.finder import ZONES, finder_page
+from jarbloom.views.stocking.finder import COMPARED, ZONES, compared, finder_page
 from jarbloom.views.stocking.together import together_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -69,6 +69,19 @@ def finder(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     if asked.get("look") and asked["look"] not in desk.reference.species:
         raise NotFound("That animal is not in the catalogue.")
     return _page(request, desk, slug, asked)
+
+
+@router.get("/compare")
+def compare(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    """Up to three species side by side; those that are no species are left out."""
+    s = look.see(desk, slug).situation
+    keys = list(dict.fromkeys(k for k in request.query_params.getlist("with") if k in desk.reference.species))
+    case, room = case_here(s), room_mg_n_day(s)
+    answers = [judge(desk.reference.species[k], case, room) for k in keys[:COMPARED]]
+    holds = [c for c in standing_gate(s, False) if not c.passed and c.hardness != "taste"]
+    shown = compared(answers, s, holds)
+    return page(request, desk, "compare.html", 200, tank=s.tank, c=shown, more=max(0, len(keys) - COMPARED),
+                q=request.query_params.get("q", "")[:LONGEST], here="stocking", part="find")  # fmt: skip
 
 
 @router.get("/found")
