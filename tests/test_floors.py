@@ -137,3 +137,11 @@ class Floors(unittest.TestCase):
                 if re.search(word, text)
             ]
         self.assertEqual(wrong, [])
+
+    def test_the_evening_is_the_same_by_choice_and_by_the_devices_wish(self) -> None:
+        css = (SRC / "web" / "static" / "tokens.css").read_text("utf-8")
+        chosen, wished = (
+            re.search(rf"\[data-bs-theme={t}\]\{{(.*?)\n\}}", css, re.S)[1] for t in ("evening", "device")
+        )
+        self.assertIn("--jb-film", chosen)
+        self.assertEqual(chosen, wished)

@@ -2,8 +2,8 @@
 
 import csv
 import html
-import json
 import io
+import json
 import logging
 import re
 import sqlite3
@@ -589,6 +589,10 @@ class TanksAndPlans(Web):
             self.post("/preferences/theme", {"back": "/tanks/hall-96"}).headers["location"], "/tanks/hall-96"
         )
         self.assertIn('data-bs-theme="evening"', self.get("/").text)
+        self.http.cookies.clear()  # another device has not chosen: it gets what it wishes
+        self.assertIn('data-bs-theme="device"', self.get("/").text)
+        self.post("/preferences/theme", {"theme": "light"})
+        self.assertIn('data-bs-theme="light"', self.get("/").text)
         self.assertEqual(self.post("/preferences/theme", {"back": "//evil.test"}).headers["location"], "/")
         bad = self.post("/preferences", {"system": "metric", "zone": "Moon/Sea", "who": "me", "keys": "on"})
         self.assertEqual(bad.status_code, 422)

@@ -13,7 +13,6 @@ HELP = {
     "system": "metric or us: how volumes, lengths and temperatures are written",
     "zone": "time zone of the log, as in 'Europe/Berlin'",
     "who": "the name written beside entries; may stay empty",
-    "theme": "light or evening",
     "keys": "single-key shortcuts: on or off",
     "backup_to": "a second folder for the daily copies, as on another disk; empty: none",
     "free_days": "days of the week on which there is time for new animals, Monday is 0, as in '5 6'; empty: any",
@@ -25,7 +24,6 @@ class Preferences:
     system: str = "metric"
     zone: str = "UTC"
     who: str = ""
-    theme: str = "light"
     keys: str = "on"
     free_days: str = ""
     backup_to: str = ""
@@ -39,7 +37,7 @@ class Preferences:
         return ZoneInfo(self.zone)
 
 
-_CHOICES = {"system": SYSTEMS, "theme": ("light", "evening"), "keys": ("on", "off")}
+_CHOICES = {"system": SYSTEMS, "keys": ("on", "off")}
 
 
 def load(conn: sqlite3.Connection, zone: str = "UTC") -> Preferences:

@@ -17,7 +17,7 @@ from jarbloom.deeds.back_up import last_copy
 from jarbloom.deeds.look import log_failure
 from jarbloom.errors import AlreadyDone, BeingMade, Clash, GateClosed, JarBloomError, NotFound, Refused, StoreError
 from jarbloom.web.deps import answer_of_the_first
-from jarbloom.web.render import environment
+from jarbloom.web.render import environment, theme_of
 
 STATUS: tuple[tuple[type[Exception], int], ...] = (
     (NotFound, 404),
@@ -49,9 +49,8 @@ def _answer(
 ) -> HTMLResponse:
     partial = request.headers.get("HX-Request-Type") == "partial"
     template = "parts/problem.html" if partial else "problem.html"
-    theme = request.cookies.get("jb_theme", "light")
     text = environment.get_template(template).render(
-        call=call, sentence=sentence, status=status, theme=theme, typed=typed
+        call=call, sentence=sentence, status=status, theme=theme_of(request), typed=typed
     )
     return HTMLResponse(text, status, headers={"Vary": "HX-Request-Type"})
 
@@ -79,8 +78,7 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(BeingMade)
     def follows(request: Request, problem: BeingMade) -> HTMLResponse:
         """The page at once, without its forecast: it asks for that by itself and comes again with it."""
-        theme = request.cookies.get("jb_theme", "light")
-        text = environment.get_template("being_made.html").render(problem=problem, theme=theme)
+        text = environment.get_template("being_made.html").render(problem=problem, theme=theme_of(request))
         return HTMLResponse(text, headers={"Cache-Control": "no-store"})
 
     @app.exception_handler(AlreadyDone)

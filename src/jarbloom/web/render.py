@@ -69,12 +69,22 @@ def explained(text: str, *keys: str) -> Markup:
 environment.filters["explained"] = explained
 
 
+THEMES = ("light", "evening")
+
+
+def theme_of(request: Request) -> str:
+    """'light' or 'evening' as chosen on this device; 'device', its own wish, until then."""
+    chosen = request.cookies.get("jb_theme", "")
+    return chosen if chosen in THEMES else "device"
+
+
 def page(request: Request, desk: Desk, template: str, status: int = 200, /, **context: Any) -> HTMLResponse:
     """A whole page with what every page shows."""
     shown = {
         "request": request,
         "now": desk.now,
         "preferences": desk.preferences,
+        "theme": theme_of(request),
         "units": desk.preferences.units,
         "species": desk.reference.species,
         "schools": desk.reference.schools,
@@ -110,7 +120,7 @@ _POSTED = re.compile(r'<form\b[^>]*\bmethod="post"[^>]*>')
 
 def plain_page(request: Request, template: str, status: int, context: Mapping[str, Any]) -> HTMLResponse:
     """A page for who is not signed in: it tells nothing of the house."""
-    shown = {"theme": request.cookies.get("jb_theme", "light"), **context}
+    shown = {"theme": theme_of(request), **context}
     return _answer(environment.get_template(template).render(shown), status)
 
 

@@ -32,7 +32,7 @@ def _centre(k: Species) -> bool:
 
 TRAITS: Mapping[str, Trait] = {
     "peaceful": Trait(r"peaceful|calm|gentle|friendly|community", "peaceful",
-                      lambda k: k.temperament == "peaceful" and k.territory in ("none", "mild") and k.nips_fins == "no"),
+                      lambda k: k.temperament == "peaceful" and k.territory != "strong" and k.nips_fins == "no"),
     "tiny": Trait(r"tiny|nano", "tiny", lambda k: k.adult_cm <= TINY_CM),
     "small": Trait(r"small|little", "small", lambda k: k.adult_cm <= SMALL_CM),
     "large": Trait(r"large|big", "large", lambda k: k.adult_cm >= LARGE_CM),

@@ -21,7 +21,7 @@ from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
-from jarbloom.web.render import page
+from jarbloom.web.render import THEMES, page, theme_of
 from jarbloom.web.routes.begin import glass_step
 
 router = APIRouter()
@@ -172,10 +172,14 @@ def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
     return page(request, desk, "preferences.html", 422, typed=kept, errors=errors, saved=False, here="preferences")
 
 
+def _other(theme: str) -> str:
+    return "light" if theme == "evening" else "evening"
+
+
 @router.post("/preferences/theme")
-def theme(request: Request, desk: AtDesk, typed: Typed) -> Response:
-    wanted = "light" if desk.preferences.theme == "evening" else "evening"
-    records.choose(desk, {"theme": wanted})
+def theme(request: Request, typed: Typed) -> Response:
+    """For this device alone; without a word it is the other one than chosen here before."""
+    wanted = typed.text("theme") if typed.text("theme") in THEMES else _other(theme_of(request))
     back = typed.text("back")
     answer = RedirectResponse(back if back.startswith("/") and not back.startswith("//") else "/", 303)
     answer.set_cookie("jb_theme", wanted, max_age=31_536_000, samesite="lax")

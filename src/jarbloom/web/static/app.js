@@ -109,7 +109,7 @@ document.addEventListener("keydown", (event) => {
     l: () => { const f = Array.from(document.querySelectorAll("input[name=line]")).find(shown); if (f) { event.preventDefault(); f.focus(); } },
     w: () => { const d = document.querySelector(".jb-reasons"); if (d) { d.open = !d.open; } },
     d: () => { const d = document.querySelector(".jb-data"); if (d) { d.open = !d.open; d.scrollIntoView({ block: "nearest" }); } },
-    e: () => document.getElementById("theme-form")?.requestSubmit(),
+    e: () => Array.from(document.querySelectorAll("#theme-form button")).find(shown)?.click(),
     t: () => go("add"),
     g: () => { going = true; },
     j: () => boxes[Math.min(at + 1, boxes.length - 1)]?.focus(),
