@@ -282,6 +282,33 @@ class WithTheDemo(InBrowser):
         expect(row).to_have_count(1)
         expect(row).to_contain_text(re.compile("16:(39|40)"))  # two hours before the house's clock
 
+    def test_a_paste_of_several_lines_and_the_last_ones_by_the_up_key(self) -> None:
+        page = self.page
+        page.goto("/tanks/hall-96")
+        line = page.get_by_role("textbox", name="Log: what was read or done")
+        line.evaluate("""el => { const data = new DataTransfer();
+            data.setData('text', '2026-11-02 20:00 note one\\n2026-11-02 20:10 flurb 3\\n2026-11-02 20:20 note two');
+            el.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true})); }""")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("Several lines")
+        page.get_by_role("button", name="Save the 2 good lines").click()
+        expect(page.get_by_role("status")).to_contain_text("2 lines at once: 2 entries")
+        expect(page.get_by_label(re.compile("^Lines, each"))).to_have_value("2026-11-02 20:10 flurb 3")
+        page.get_by_role("status").get_by_role("button", name="Undo").click()
+
+        page.goto("/tanks/hall-96")
+        line.fill("note by hand")
+        line.press("Enter")
+        expect(page.get_by_role("main").get_by_role("status")).to_contain_text("by hand")
+        line.fill("half a li")
+        page.goto("/tanks/hall-96/log")
+        page.go_back()
+        expect(line).to_have_value("half a li")  # going back finds it again
+        line.press("ArrowUp")
+        expect(line).to_have_value("note by hand")
+        line.press("ArrowDown")
+        expect(line).to_have_value("")
+        page.get_by_role("button", name="Undo").click()
+
     def test_us_units_everywhere(self) -> None:
         page = self.page
         page.goto("/preferences")

@@ -112,10 +112,10 @@ def log_line(
         bodies = [b.changed(override=reason) if isinstance(b, Arrival) and reason else b for b in parsed.bodies]
         new = [desk.entry(body, parsed.at, "" if k else parsed.note) for k, body in enumerate(bodies)]
         for entry in new:
-            _check_start(entry, tank)
-            _check_leaving(entry, log, setting)
+            check_start(entry, tank)
+            check_leaving(entry, log, setting)
             if not anyway:
-                _check_clash(entry, log)
+                check_clash(entry, log)
         sentence = "; ".join(_sentence(e, desk) for e in new)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
     return Saved(act_id, sentence, tuple(ids))
@@ -132,9 +132,9 @@ def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False, r
         entry = _entry(desk, tank, filled, log)
         if isinstance(entry.body, Arrival) and reason:
             entry = replace(entry, body=entry.body.changed(override=reason))
-        _check_leaving(entry, log, setting_of(desk, tank, log))
+        check_leaving(entry, log, setting_of(desk, tank, log))
         if not anyway:
-            _check_clash(entry, log)
+            check_clash(entry, log)
         sentence = _sentence(entry, desk)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, [entry], desk.now)
     return Saved(act_id, sentence, tuple(ids))
@@ -189,7 +189,7 @@ def log_deaths(desk: Desk, slug: str, found: Mapping[str, tuple[int, str]], word
         for species, (count, body) in found.items():
             try:
                 entry = desk.entry(Death.from_raw({"species": species, "count": count, "cause": words, "body": body}))
-                _check_leaving(entry, log, setting)
+                check_leaving(entry, log, setting)
             except Refused as problem:
                 raise Refused(problem.sentence, f"dead-{species}") from None
             new.append(entry)
@@ -246,11 +246,11 @@ def _entry(desk: Desk, tank: Tank, filled: FilledForm, log: Log, carried: Mappin
     else:
         body = kind.from_raw({**filled.raw, **(carried or {})}).completed(setting_of(desk, tank, log))
     entry = desk.entry(body, filled.at.astimezone(desk.preferences.tz), filled.note, filled.who)
-    _check_start(entry, tank)
+    check_start(entry, tank)
     return entry
 
 
-def _check_start(entry: Entry, tank: Tank) -> None:
+def check_start(entry: Entry, tank: Tank) -> None:
     if entry.day >= tank.started:
         return
     if isinstance(entry.body, JOINED):
@@ -259,7 +259,7 @@ def _check_start(entry: Entry, tank: Tank) -> None:
         raise Refused(f"The tank was set up on {tank.started:%-d %b %Y}; there was no water to test before.", "at")
 
 
-def _check_clash(new: Entry, log: Log) -> None:
+def check_clash(new: Entry, log: Log) -> None:
     minute = new.order[0]
     for old in log.kinds(type(new.body)):
         if old.order[0] != minute or not new.body.repeats(old.body):
@@ -270,7 +270,7 @@ def _check_clash(new: Entry, log: Log) -> None:
         raise Clash(f"The same {new.body.label.lower()} stands in the log at {new.at:%H:%M} already.", "at")
 
 
-def _check_leaving(new: Entry, log: Log, setting: Setting) -> None:
+def check_leaving(new: Entry, log: Log, setting: Setting) -> None:
     if not isinstance(new.body, LEFT):
         return
     assert isinstance(new.body, AboutAnimals)
@@ -300,7 +300,7 @@ def correct_entry(desk: Desk, slug: str, entry_id: int, filled: FilledForm) -> S
         if isinstance(old.body, JOINED):
             carried.setdefault("first", old.id)  # what names this group goes on naming it
         new = replace(_entry(desk, tank, filled, others, carried), supersedes=entry_id)
-        _check_leaving(new, others, setting_of(desk, tank, others))
+        check_leaving(new, others, setting_of(desk, tank, others))
         sentence = f"Corrected. {_sentence(new, desk)}"
         act_id, ids = journal.write_all(desk.conn, tank.id, "correct", sentence, [new], desk.now)
         journal.mark(desk.conn, act_id, entry_id, False)

@@ -76,6 +76,10 @@ def log_line(slug: str) -> str:
     return f"/tanks/{slug}/log/line"
 
 
+def log_lines(slug: str) -> str:
+    return f"/tanks/{slug}/log/lines"
+
+
 def log_quick(slug: str) -> str:
     return f"/tanks/{slug}/log/quick"
 

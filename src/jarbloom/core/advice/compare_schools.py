@@ -12,9 +12,10 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.events import USUAL_ROCK_KG_L
 from jarbloom.core.bloom.whatif import Future, WhatIf, future
+from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.journal.proof import Proof, prove
-from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.setup.choose import Answers, Choice, choose
 
 ASKED = ("test", "dose", "wait", "feed", "water_change", "test_kh")
@@ -66,15 +67,23 @@ def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
 
 def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:
     there = replace(ensemble, tank=replace(ensemble.tank, school=key))
-    lines: tuple[Entry, ...] = ()
-    dies = s.reference.schools.cycling[key].feeds_by == "die_off"
-    begun = s.school.feeds_by == "die_off" or bool(s.entries.kinds(Rock))
-    if dies and not begun:
-        kg = USUAL_ROCK_KG_L * s.volume_l
-        lines = (
-            Entry(Rock(kg=kg, condition="shipped"), ensemble.as_of + timedelta(minutes=1), zone=str(s.now.tzinfo)),
-        )
+    soon, zone = ensemble.as_of + timedelta(minutes=1), str(s.now.tzinfo)
+    lines = tuple(Entry(body, soon, zone=zone) for body in _begins_with(s, key))
     return future(there, WhatIf(s.reference.schools.cycling[key].name, lines))
+
+
+CULTURES = {"borrowed_media": "borrowed", "live_culture": "bottle"}  # what a school puts in on its first day
+
+
+def _begins_with(s: Situation, key: str) -> list[Body]:
+    """What goes in on the first day by a school, where it has not gone in yet."""
+    if s.reference.schools.cycling[key].feeds_by == "die_off":
+        begun = s.school.feeds_by == "die_off" or bool(s.entries.kinds(Rock))
+        return [] if begun else [Rock(kg=USUAL_ROCK_KG_L * s.volume_l, condition="shipped")]
+    culture = CULTURES.get(key)
+    if culture is None or any(e.body.source.startswith(culture) for e in s.entries.kinds(Bacteria)):
+        return []
+    return [Bacteria.from_raw({"source": culture, "donor": "healthy" if culture == "borrowed" else ""})]
 
 
 def recommended(views: Sequence[SchoolView]) -> SchoolView:

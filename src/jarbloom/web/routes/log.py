@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 from urllib.parse import urlsplit
@@ -12,6 +13,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.deeds import log as deeds
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.log import Saved
+from jarbloom.deeds.log_lines import LineRead, log_lines, read_lines
 from jarbloom.errors import Clash, GateClosed, Refused
 from jarbloom.views.tank.desk import sign_groups
 from jarbloom.views.tank.log_book import book
@@ -71,6 +74,44 @@ def log_quick(request: Request, desk: AtDesk, slug: str, typed: Typed) -> HTMLRe
         shown = {"saved": None, "refused": problem.sentence}
     tank = records.tank(desk, slug)
     return fragment(desk, "parts/quick_said.html", status, **({"refused": ""} | shown), line=line, tank=tank)
+
+
+def _lines(
+    request: Request, desk: Desk, slug: str, text: str, read: Sequence[LineRead] = (), problem: str = "",
+    saved: Saved | None = None, status: int = 200,
+) -> HTMLResponse:  # fmt: skip
+    return page(request, desk, "log_lines.html", status, tank=records.tank(desk, slug), text=text, read=read,
+                problem=problem, saved=saved, good=sum(not r.problem for r in read), here="log")  # fmt: skip
+
+
+@router.get("/log/lines")
+def many_lines(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
+    return _lines(request, desk, slug, "")
+
+
+@router.post("/log/lines/read")
+def read_many(request: Request, desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
+    """What each line would be taken for; writes nothing."""
+    text = typed.get("lines", "")
+    try:
+        return _lines(request, desk, slug, text, read_lines(desk, slug, text))
+    except Refused as refused:
+        return _lines(request, desk, slug, text, problem=refused.sentence, status=422)
+
+
+@router.post("/log/lines")
+def log_many(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """The good lines in one act; those that wait stay on the page with their question."""
+    text = typed.get("lines", "")
+    try:
+        saved, waiting = log_lines(desk, slug, text)
+    except Refused as refused:
+        return _lines(request, desk, slug, text, problem=refused.sentence, status=422)
+    if saved is not None and not waiting:
+        return RedirectResponse(urls.log_book(slug), 303)
+    left = "\n".join(r.line for r in waiting)
+    return _lines(request, desk, slug, left, waiting, "" if saved else "None of these lines is understood.", saved,
+                  200 if saved else 422)  # fmt: skip
 
 
 @router.get("/log")

@@ -238,3 +238,48 @@ document.addEventListener("submit", (event) => {
   field.value = "";
   Kept.drain();
 });
+
+// A paste of several lines goes to the page that reads each by itself.
+document.addEventListener("paste", (event) => {
+  const form = event.target.closest?.("form[data-quick]");
+  const text = event.clipboardData?.getData("text") || "";
+  if (!form || text.trim().split(/\r?\n/).length < 2) { return; }
+  event.preventDefault();
+  const send = Object.assign(document.createElement("form"), { method: "post", action: form.dataset.quick.replace(/quick$/, "lines/read") });
+  const lines = Object.assign(document.createElement("textarea"), { name: "lines", hidden: true });
+  lines.value = text;
+  send.append(lines);
+  document.body.append(send);
+  addOnce(document.body);
+  send.submit();
+});
+
+// The last lines come back by the up key; what is being typed survives going back and a reload.
+const LINES = "jb_lines", DRAFT = "jb_draft:", MOST = 30;
+const earlier = () => { try { return JSON.parse(localStorage.getItem(LINES) || "[]"); } catch { return []; } };
+document.addEventListener("keydown", (event) => {
+  const field = event.target;
+  if (field.name !== "line" || !["ArrowUp", "ArrowDown"].includes(event.key)) { return; }
+  const lines = earlier();
+  const at = Number(field.dataset.at ?? lines.length) + (event.key === "ArrowUp" ? -1 : 1);
+  if (at < 0 || at > lines.length) { return; }
+  event.preventDefault();
+  field.dataset.at = at;
+  field.value = lines[at] || "";
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+});
+document.addEventListener("input", (event) => {
+  if (event.target.name === "line" && event.target.id) { sessionStorage.setItem(DRAFT + location.pathname + event.target.id, event.target.value); }
+});
+document.addEventListener("submit", (event) => {
+  const field = event.target.querySelector?.("input[name=line]:not([type=hidden])");
+  if (!field?.value.trim()) { return; }
+  localStorage.setItem(LINES, JSON.stringify([...earlier().filter((l) => l !== field.value), field.value].slice(-MOST)));
+  sessionStorage.removeItem(DRAFT + location.pathname + field.id);
+}, true);
+addEventListener("pageshow", () => {
+  document.querySelectorAll("input[name=line][id]").forEach((field) => {
+    const draft = sessionStorage.getItem(DRAFT + location.pathname + field.id);
+    if (draft && !field.value) { field.value = draft; field.dispatchEvent(new Event("input", { bubbles: true })); }
+  });
+});
