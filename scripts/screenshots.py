@@ -17,6 +17,8 @@ from jarbloom.web import urls
 
 TO = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = (
+    ("start", "/tanks/desk-28/begin/2", DESK, "light"),
+    ("which-tank", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loaches,+2+honey+gouramis", DESK, "light"),
     ("bench", "/", DESK, "light"), ("tank", "/tanks/sunroom-112", DESK, "light"),
     ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
     ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
@@ -24,15 +26,14 @@ VIEWS = (
     ("trouble-phone", "/start/trouble", PHONE, "light"),
     ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
     ("book", "/tanks/hall-96/animals/book", DESK, "light"), ("arrival-phone", "", PHONE, "light"),
-    ("animal", "/tanks/sunroom-112/animals?look=angelfish", DESK, "light"),
+    ("animal", "/tanks/sunroom-112/animals?q=peaceful+bottom+fish", DESK, "light"),
     ("together", "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=cherry_shrimp"
      "&with=kribensis&with=serpae_tetra&with=honey_gourami&with=otocinclus", DESK, "light"),
     ("volume", "/tanks/landing-60/setup/volume", DESK, "light"),
     ("equipment-evening", "/tanks/sunroom-112/setup/equipment", DESK, "evening"),
-    ("water", "/tanks/landing-60/setup/water", DESK, "light"),
     ("fill-phone", "/tanks/desk-28/setup/fill", PHONE, "light"),
     ("school", "/tanks/sunroom-112/setup/school", DESK, "light"),
-    ("probe", "/tanks/landing-60/setup/probe", DESK, "light"), ("schedule", "/schedule", DESK, "light"),
+    ("schedule", "/schedule", DESK, "light"),
 )  # fmt: skip
 
 
