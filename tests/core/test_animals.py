@@ -155,6 +155,27 @@ class AgainstEachOther(unittest.TestCase):
         self.assertEqual(Counter(first), Counter(second))
 
 
+class LakesAndSweepers(unittest.TestCase):
+    def found(self, *animals: tuple[str, int], **changes: object) -> set[tuple[str, str]]:
+        there = [Animals(k, n, None, TODAY) for k, n in animals]
+        room = home(litres=500.0, length_cm=180.0, width_cm=60.0, **changes)
+        case = case_of(room, there, SPECIES, TODAY, Units())
+        return {(x.species[0], x.severity) for x in findings(case) if x.key in ("lakes", "sting")}
+
+    def test_one_lake_a_tank(self) -> None:
+        lake = {"temp_c": 25.5, "ph": 8.0}
+        self.assertEqual(self.found(("demasoni", 12), ("shell_dweller", 6), **lake), {("demasoni", "apart")})
+        self.assertEqual(self.found(("demasoni", 12), ("yellow_lab", 6), **lake), set())
+        self.assertEqual(self.found(("demasoni", 12), ("bristlenose", 2), **lake), set())  # of no lake
+
+    def test_corals_that_reach_their_neighbours_and_kin_that_bear_each_other(self) -> None:
+        reef = {"salinity_g_kg": 35.0}
+        self.assertEqual(self.found(("torch_coral", 1), ("hammer_coral", 1), **reef), set())
+        self.assertEqual(self.found(("galaxea_coral", 1), ("acropora", 1), **reef), {("galaxea_coral", "watch")})
+        self.assertEqual(self.found(("bubble_tip_anemone", 1), ("montipora", 1), ("ocellaris_clownfish", 2), **reef),
+                         {("bubble_tip_anemone", "watch")})  # fmt: skip
+
+
 class InPractice(unittest.TestCase):
     """Named communities and pairs with the verdict of practice (tests/cases/communities.py)."""
 

@@ -77,7 +77,53 @@ def _land(a: Member, b: Member, c: Case) -> Iterator[Finding]:
         yield told_two("land", "apart", "safety", dry, wet, text, "a tank of its own for each")
 
 
-PAIRS: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (_window, _land, _rivals)
+# Rift cichlids by the lake they come from: like water, unlike tempers and food; keepers settle on one lake a tank
+LAKES = {
+    "Malawi": "Labidochromis Maylandia Chindongo Aulonocara Pseudotropheus Melanochromis Iodotropheus Sciaenochromis",
+    "Tanganyika": "Neolamprologus Julidochromis Cyphotilapia Tropheus Altolamprologus",
+}
+
+
+def _genus(kind: Species) -> str:
+    return kind.scientific.split()[0].strip(",") if kind.scientific else ""
+
+
+def _lake(kind: Species) -> str:
+    return next((lake for lake, genera in LAKES.items() if _genus(kind) in genera.split()), "")
+
+
+def _lakes(a: Member, b: Member, c: Case) -> Iterator[Finding]:
+    """Two lakes in one tank: where one of the two is a fighter, the other pays for it."""
+    lakes = _lake(a.kind), _lake(b.kind)
+    if "" in lakes or lakes[0] == lakes[1]:
+        return
+    fighter = any(k.temperament == "aggressive" or k.territory == "strong" for k in (a.kind, b.kind))
+    text = (
+        f"{many(a.kind)} come from Lake {lakes[0]}, {plural(b.kind.name, 2)} from Lake {lakes[1]}: "
+        "their tempers and food differ."
+    )
+    yield told_two("lakes", "apart" if fighter else "watch", "practice", a, b, text, "one lake a tank")
+
+
+PAIRS: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (_window, _land, _rivals, _lakes)
+
+# How far a coral's sweepers reach by night, cm, by genus (practice); kin of the first group bear each other
+_KIN = ("Euphyllia", "Fimbriaphyllia")
+SWEEPS_CM = {"Euphyllia": 15, "Fimbriaphyllia": 15, "Plerogyra": 15, "Galaxea": 25, "Goniopora": 10, "Micromussa": 8}
+
+
+def _stings(stinger: Member, other: Member, c: Case) -> Iterator[Finding]:
+    """Corals and anemones that reach their neighbours."""
+    if other.kind.moves:
+        return
+    genus = _genus(stinger.kind)
+    if stinger.kind.group == "anemone" and other.kind.group != "anemone":
+        text = f"{many(stinger.kind)} wander, and sting the {plural(other.kind.name, 2)} that they touch."
+        yield told_two("sting", "watch", "practice", stinger, other, text, "a rock of its own, away from corals")
+    elif genus in SWEEPS_CM and not (genus in _KIN and _genus(other.kind) in _KIN):
+        reach = c.units.length(SWEEPS_CM[genus])
+        text = f"{many(stinger.kind)} sting what stands within {reach} by night, {plural(other.kind.name, 2)} too."
+        yield told_two("sting", "watch", "practice", stinger, other, text, f"{reach} between them, downstream too")
 
 
 _EATEN = {"shrimp": "shrimp", "snail": "snail", "crab": "crab"}
@@ -163,5 +209,6 @@ def _outcompeted(slow: Member, fast: Member, c: Case) -> Iterator[Finding]:
 
 
 ONE_WAY: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (
+    _stings,
     eats_fish, _eats_invertebrates, _eats_corals, _nips, _bullies, _outcompeted,
 )  # fmt: skip
