@@ -85,7 +85,7 @@ class EveryPage(InBrowser):
     def test_wet_targets_are_large(self) -> None:
         page = self.new_page(PHONE)
         page.goto("/tanks/sunroom-112")
-        key = page.get_by_role("button", name="Test")
+        key = page.locator("[data-key=test]")
         self.assertGreaterEqual(key.bounding_box()["height"], 76)
         key.click()
         for name in ("one step up, ammonia", "one step down, ammonia"):
@@ -190,8 +190,10 @@ class OneAnswer(InBrowser):
                 assert date is not None
                 words = flat(date.words)
                 with self.subTest(slug=slug, batch=batch.name, date=words):
-                    for where in (now, stocking, flat(schedule), flat(mail[1]), flat(ics)):
+                    for where in (now, flat(schedule), flat(mail[1]), flat(ics)):
                         self.assertTrue(f"{words}" in where, "another date")
+                    day = words.removeprefix("from ")  # where it is planned later, that is the one day of its column
+                    self.assertTrue(words in stocking or f"Bring forward to {day}" in stocking, "another date")
                     for where in (now, stocking, flat(cards)):
                         self.assertFalse("any day now" in where or "fits today" in where)
                     if batch is seen.situation.next_batch and date.day is not None:

@@ -159,8 +159,8 @@ class LakesAndSweepers(unittest.TestCase):
     def found(self, *animals: tuple[str, int], **changes: object) -> set[tuple[str, str]]:
         there = [Animals(k, n, None, TODAY) for k, n in animals]
         room = home(litres=500.0, length_cm=180.0, width_cm=60.0, **changes)
-        case = case_of(room, there, SPECIES, TODAY, Units())
-        return {(x.species[0], x.severity) for x in findings(case) if x.key in ("lakes", "sting")}
+        case = c.case_of(room, there, SPECIES, TODAY, Units())
+        return {(x.species[0], x.severity) for x in c.findings(case) if x.key in ("lakes", "sting")}
 
     def test_one_lake_a_tank(self) -> None:
         lake = {"temp_c": 25.5, "ph": 8.0}
