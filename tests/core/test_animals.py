@@ -231,6 +231,9 @@ class Styles(unittest.TestCase):
 
 
 class EveryRow(unittest.TestCase):
+    def test_most_rows_were_compared_with_what_another_hand_wrote_down_unseen(self) -> None:
+        self.assertGreaterEqual(sum(k.checked == "blind" for k in SPECIES.values()), 150)
+
     def test_masses_lie_in_the_band_of_their_form(self) -> None:
         """a of W = a L^3 that adult mass comes to; wide, since forms differ within a body (judgement)."""
         bands = {"eel": (0.0008, 0.02), "elongated": (0.0012, 0.035), "torpedo": (0.005, 0.035), "deep": (0.008, 0.06)}

@@ -68,6 +68,7 @@ class Species:
     tank_bred: str
     care: str
     confidence: str  # how sure the row is
+    checked: str  # 'blind': somebody else wrote it down unseen, and the two were compared (docs/species.md)
     caution: str
 
     @property

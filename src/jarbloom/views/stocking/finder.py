@@ -18,6 +18,7 @@ from jarbloom.views.drawn.figures import Figure, figure_of
 
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
+_CHECKED = {"blind": "compared with what another hand wrote down unseen", "": "of one hand"}
 ZONES = {"top": "at the top", "middle": "in the middle", "bottom": "at the bottom", "glass": "on the glass",
          "rock": "among rock", "sand": "on sand", "open": "in open water", "land": "half on land"}  # fmt: skip
 PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
@@ -199,7 +200,8 @@ def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
         ("Food", f"{k.diet}{': ' + k.feeding if k.feeding else ''}"),
         ("Puts out", f"{load_text(one)} a day each, grown up, by estimate"),
         ("Goes in", f"{k.order}; {k.hardiness} in hardiness, {k.care} to care for"),
-        ("The row", f"{k.confidence} confidence; ranges from common practice, single animals differ"),
+        ("The row", f"{k.confidence} confidence, {_CHECKED[k.checked]}; ranges from common practice, "
+         "single animals differ"),
     )  # fmt: skip
 
 
