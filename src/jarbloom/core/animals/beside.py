@@ -59,14 +59,16 @@ def _rivals(a: Member, b: Member, c: Case) -> Iterator[Finding]:
             "alike", "apart" if strong else "watch", "practice", a, b, text, "one of the two, or a far larger tank"
         )
         return
-    if a.kind.zone == b.kind.zone and a.kind.territory == b.kind.territory == "strong":
+    fight = a.kind.temperament == b.kind.temperament == "aggressive" and a.kind.group == b.kind.group == "fish"
+    if (a.kind.zone == b.kind.zone or fight) and a.kind.territory == b.kind.territory == "strong":
         wants = CROWDED * max(c.home.least_litres(a.kind), c.home.least_litres(b.kind))
         if c.home.litres < wants:
             text = (
                 f"{many(a.kind)} and {plural(b.kind.name, 2)} both hold the {ground(a.kind)}; "
                 f"that takes about {c.units.volume(wants)}."
             )
-            yield told_two("ground", "watch", "practice", a, b, text, "caves apart, the stronger one last")
+            severity = "apart" if fight else "watch"
+            yield told_two("ground", severity, "practice", a, b, text, "caves apart, the stronger one last")
 
 
 def _land(a: Member, b: Member, c: Case) -> Iterator[Finding]:
@@ -183,7 +185,8 @@ def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
     if bully.kind.temperament == "aggressive" and other.kind.temperament in ("peaceful", "active"):
         text = f"{many(bully.kind)} are aggressive, {plural(other.kind.name, 2)} peaceful."
         share = other.kind.adult_cm / bully.kind.adult_cm
-        near = (same_zone or cramped) and not (share >= AS_LARGE and other.kind.swims == "active")
+        quick = share >= AS_LARGE and other.kind.swims == "active" and bully.kind.nips_fins != "yes"
+        near = (same_zone or cramped) and not quick
         severity = "apart" if share <= SMALL_BESIDE or near else "watch"
         yield told_two("bully", severity, "practice", bully, other, text, "another tank for one")
     elif bully.kind.temperament == "aggressive" and other.kind.temperament in ("semi-peaceful", "territorial"):
