@@ -7,7 +7,7 @@ import io
 import unittest
 from collections import Counter
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from importlib.resources import files
 from itertools import combinations
 from typing import Any
@@ -15,6 +15,7 @@ from typing import Any
 from jarbloom.core.animals import company, styles, swallowing
 from jarbloom.core.animals import compatibility as c
 from jarbloom.core.animals.bioload import mass_g
+from jarbloom.core.animals.growth import length_on
 from jarbloom.core.animals.home import Home, home_of
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.species import Animals, Species
@@ -50,6 +51,24 @@ class AgainstTheTank(unittest.TestCase):
         calm = found(("ember_tetra", 10), ("pygmy_corydoras", 8), ("otocinclus", 6))
         self.assertNotIn("apart", [f.severity for f in calm])
         self.assertNotIn("mouth", keys(calm))
+
+    def test_a_tank_that_they_outgrow_has_its_day_and_one_too_small_today_has_none(self) -> None:
+        def litres(species: str, at_litres: float, **grown: float):
+            where = home(litres=at_litres, length_cm=200.0, width_cm=60.0)
+            there = [Animals(species, 1, grown.get("cm"), TODAY)]
+            return next(f for f in c.findings(c.case_of(where, there, SPECIES, TODAY, Units())) if f.key == "litres")
+
+        later = litres("common_pleco", 112.0)
+        self.assertEqual(later.severity, "apart")
+        self.assertGreater(later.on, TODAY + timedelta(days=150))
+        self.assertIn("outgrown", later.sentence)
+        self.assertGreater(litres("common_pleco", 300.0).on, later.on)  # more room, more time
+        self.assertLess(litres("common_pleco", 112.0, cm=8.0).on, later.on)  # it came larger
+        self.assertIsNone(litres("common_pleco", 112.0, cm=30.0).on)
+        self.assertIsNone(litres("redtail_catfish", 300.0).on)  # before a larger one would be ready
+        kind = SPECIES["common_pleco"]
+        length = length_on(Animals("common_pleco", 1, None, TODAY), kind, later.on)
+        self.assertAlmostEqual(length, kind.adult_cm * (112 / kind.min_l_experienced) ** 0.5, delta=0.1)
 
     def test_salt_comes_first_and_alone(self) -> None:
         wrong = found(("ocellaris_clownfish", 2))

@@ -112,6 +112,12 @@ class Columns(unittest.TestCase):
         gate = x.situation.next_gate
         self.assertEqual(column.met, sum(c.passed for c in gate.checks))
 
+    def test_a_tank_that_is_outgrown_later_keeps_the_gate_shut_today(self) -> None:
+        x = seen(batches=(self.batch(1, 3, 1, "common_pleco"), self.batch(2, 9)))
+        held = {g.batch_id: {c.key for c in g.holding} for g in x.situation.gates}
+        self.assertIn("litres", held[1])
+        self.assertNotIn("litres", held[2])
+
     def test_four_batches_stand_as_rows_in_the_order_of_their_days(self) -> None:
         batches = tuple(self.batch(k, d) for k, d in ((1, 20), (2, 3), (3, 9), (4, 12)))
         shown = stocking_page(seen(batches=batches)).columns

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from datetime import date
+from datetime import date, timedelta
 
 from jarbloom.core.model.species import Animals, Species
 
@@ -19,3 +19,14 @@ def length_on(animals: Animals, species: Species, on: date | None) -> float:
     years = (on - animals.since).days / 365.25
     adult = max(species.adult_cm, start)
     return adult - (adult - start) * math.exp(-species.growth_k * years)
+
+
+def reaches(animals: Animals, species: Species, cm: float, today: date) -> date | None:
+    """The day on which it is so long, today or later by the same curve; None: never."""
+    now = length_on(animals, species, today)
+    if now >= cm:
+        return today
+    if cm >= species.adult_cm or species.growth_k <= 0:
+        return None
+    years = math.log((species.adult_cm - now) / (species.adult_cm - cm)) / species.growth_k
+    return today + timedelta(days=math.ceil(365.25 * years))

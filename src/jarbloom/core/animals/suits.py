@@ -3,10 +3,12 @@ compatibility; the rest is practice as told at each constant."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from datetime import timedelta
 
 from jarbloom.core.animals.company import Case, Finding, Member, many, told
+from jarbloom.core.animals.growth import reaches
 from jarbloom.core.animals.home import FLOWS
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.tank import MARINE_FROM_G_KG
@@ -15,6 +17,8 @@ from jarbloom.units import NBSP, figure
 TURNING = 0.8  # an adult longer than this share of the width hardly turns (judgement)
 # The most of a kind by its row's sex_ratio
 KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2, "one male alone or a pair": 2}
+SOON = timedelta(days=150)  # outgrown before a larger tank would be ready: it counts as today
+NEARLY_A_GROUP = 0.75  # of the smallest group: they are told of it, and live
 SHOAL = 5  # kept in so many or more: it has its own to chase
 NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
 
@@ -47,8 +51,10 @@ def _room(m: Member, c: Case) -> Iterator[Finding]:
             f"{many(k)} need {u.volume(least)} ({mine} school; {u.volume(h.other_least_litres(k))} {other}); "
             f"here are {u.volume(h.litres)}."
         )
-        severity = "apart" if h.litres < 0.8 * k.min_l_experienced else "watch"
-        yield told("litres", severity, "practice", m, text, "a larger tank")
+        if h.litres >= 0.8 * k.min_l_experienced:
+            yield told("litres", "watch", "practice", m, text, "a larger tank")
+        else:
+            yield _outgrown(m, c, text)
     if h.length_cm is not None and h.length_cm < 0.95 * h.least_length_cm(k):
         why = " They swim much" if k.swims == "active" else ""
         text = f"{many(k)} want a tank {u.length(h.least_length_cm(k))} long; this one is {u.length(h.length_cm)}.{why}"
@@ -56,6 +62,17 @@ def _room(m: Member, c: Case) -> Iterator[Finding]:
     if h.width_cm is not None and k.moves and k.adult_cm > TURNING * h.width_cm and k.body != "eel":
         text = f"Grown up, at {u.length(k.adult_cm)}, they can hardly turn in {u.length(h.width_cm)} of width."
         yield told("turning", "apart", "practice", m, f"{many(k)}: {text[0].lower()}{text[1:]}", "a deeper tank")
+
+
+def _outgrown(m: Member, c: Case, text: str) -> Finding:
+    """Far too small for life: today, or from the length on that so many litres bear. Minima go with the square of the
+    length (judgement: room to turn and what it puts out)."""
+    bears = m.kind.adult_cm * math.sqrt(c.home.litres / m.kind.min_l_experienced)
+    on = reaches(m.animals, m.kind, bears, c.today)
+    if on is None or on <= c.today + SOON:
+        return told("litres", "apart", "practice", m, text, "a larger tank")
+    grown = f" From about {on:%B %Y}, at {c.units.length(round(bears))}, they have outgrown it."
+    return told("litres", "apart", "practice", m, text + grown, "a larger tank before that day", on)
 
 
 _CURRENTS = {"still": "still water", "gentle": "a gentle current", "general": "a moderate current",
@@ -67,7 +84,8 @@ def _kept_rightly(m: Member, c: Case) -> Iterator[Finding]:
     there = c.count(k.key)
     if there < k.group_min:
         text = f"{many(k)} live in groups of {k.group_min} or more; {there} would be there."
-        yield told("group", "watch", "practice", m, text, f"{k.group_min - there} more")
+        severity = "note" if there >= NEARLY_A_GROUP * k.group_min else "watch"
+        yield told("group", severity, "practice", m, text, f"{k.group_min - there} more")
     if k.jumps and not h.lid:
         yield told("lid", "apart", "safety", m, f"{many(k)} jump or climb, and no lid is recorded.", "a lid")
     low, high = FLOWS.get(k.flow, (0.0, 99.0))
@@ -124,7 +142,7 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     several = m.animals.count > 1 and k.territory == "strong"
     if several and k.sex_ratio.startswith("one male") and "alone" not in k.sex_ratio:
         text = f"Males of {plural(k.name, 2)} fight: {k.sex_ratio}."
-        yield told("own_kind", "watch", "practice", m, text, "knowing the sexes before they come")
+        yield told("own_kind", "note", "practice", m, text, "knowing the sexes before they come")
         return
     if k.group_min > 1 or k.territory != "strong" or m.animals.count < 2:
         return

@@ -16,6 +16,7 @@ DEPTH = {"eel": 0.07, "elongated": 0.18, "torpedo": 0.24, "deep": 0.42, "shell":
 SHORTEST_REACH = 0.2
 LOOK_AHEAD_YEARS = 6
 STEP_DAYS = 14
+SOON = timedelta(days=30)  # no time to do anything about it: it counts as today
 
 
 def swallows(eater: Species, eater_cm: float, prey: Species, prey_cm: float) -> bool:
@@ -53,7 +54,8 @@ def eats_fish(eater: Member, prey: Member, c: Case) -> Iterator[Finding]:
     )
     when = " today." if on <= c.today else f", from about {on:%B %Y}."
     when += " Their spines may choke the one that tries." if prey.kind.spines else ""
-    later, by = (None, "another tank") if on <= c.today else (on, "another tank before that day")
+    soon = on <= c.today + SOON
+    later, by = (None, "another tank") if soon else (on, "another tank before that day")
     picks = prey.kind.group == "shrimp" and "young" in eater.kind.eats_invertebrates  # grown ones mostly live
     hunts = eater.kind.diet == "carnivore" or eater.kind.temperament in ("semi-peaceful", "territorial", "aggressive")
     severity = "apart" if hunts and not picks else "watch"

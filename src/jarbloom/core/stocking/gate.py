@@ -379,12 +379,13 @@ def _quarantine(
 def _fits(
     tank: Tank, batch: Batch, living: Sequence[Animals], reference: Reference, units: Units, now: datetime
 ) -> list[Check]:
-    """What compatibility has against the batch today. What turns dangerous later holds no gate: pages tell its date."""
+    """What compatibility has against the batch today. What turns dangerous later holds no gate, pages tell its date;
+    but a tank that is far too small for life is none to begin with."""
     case = case_of(home_of(tank), (*living, *batch.items), reference.species, now.date(), units)
     coming = {a.species for a in batch.items}
     found = []
     for f in findings(case):
-        if f.severity != "note" and f.on is None and coming.intersection(f.species):
+        if f.severity != "note" and (f.on is None or f.key == "litres") and coming.intersection(f.species):
             holds = f.severity == "apart" or len(f.species) == 1  # two that want watching are the keeper's choice
             found.append(Check(f.key, False, f.sentence, f.resolve, f.hardness if holds else "taste"))
     return found
