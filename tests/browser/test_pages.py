@@ -25,10 +25,10 @@ PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/tro
          "/tanks/sunroom-112/log/new/observation",
          *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
            for page in ("", "/outlook", "/upset", "/setup/fill")),
-         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "landing-60")  # a cycle in fresh water, and the sea
-           for page in ("/stocking", "/log", "/animals", "/chart", "/settings", "/setup/volume",
-                        "/setup/equipment", "/setup/water", "/setup/school",
-                        "/setup/culture", "/setup/probe")),
+         *(f"/tanks/sunroom-112{page}" for page in ("/stocking", "/animals", "/chart", "/setup/equipment",
+                                                     "/setup/school")),  # a cycle in fresh water
+         *(f"/tanks/landing-60{page}" for page in ("/log", "/settings", "/setup/volume", "/setup/water",
+                                                    "/setup/culture", "/setup/probe")),  # and the sea
          *(f"/tanks/hall-96{page}" for page in ("/animals/book", "/animals/styles?style=community", "/arrival")),
          "/species", "/species/new?like=guppy"]  # fmt: skip
 
@@ -36,21 +36,21 @@ PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/tro
 # Where axe looks: each kind of page once. What stands where is the same in both themes; colours are not.
 LOOKED_AT = {"/", "/start", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loaches,+shrimp", "/tanks/desk-28/begin/2",
              "/tanks/desk-28/begin/3", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking",
-             "/tanks/sunroom-112/outlook?w=wc+30%25&d=2026-11-25", "/tanks/hall-96/log", "/start/trouble",
-             "/tanks/hall-96/settings", "/tanks/landing-60/setup/volume", "/tanks/landing-60/setup/equipment",
+             "/tanks/sunroom-112/outlook", "/tanks/landing-60/log", "/start/trouble",
+             "/tanks/landing-60/settings", "/tanks/landing-60/setup/volume", "/tanks/sunroom-112/setup/equipment",
              "/tanks/landing-60/setup/water", "/tanks/sunroom-112/setup/school", "/tanks/desk-28/setup/fill",
              "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters", "/data",
-             "/tanks/hall-96/animals/book", "/tanks/sunroom-112/arrival", "/species/new"}  # fmt: skip
+             "/tanks/hall-96/animals/book", "/tanks/hall-96/arrival", "/species/new?like=guppy"}  # fmt: skip
 # Colours come from the tokens: the pages that use most of them
-DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/hall-96/log", "/data",
+DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/landing-60/log", "/data",
        "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 
 
 class EveryPage(InBrowser):
-    def test_it_answers_fits_both_sizes_and_axe_finds_nothing_serious(self) -> None:
+    def test_it_answers_fits_both_sizes_and_axe_finds_nothing(self) -> None:
         page = self.page
-        for path in [*PAGES, *sorted(LOOKED_AT - set(PAGES))]:
+        for path in PAGES:
             with self.subTest(path=path):
                 self.problems.clear()
                 page.set_viewport_size(PHONE)
@@ -80,7 +80,10 @@ class EveryPage(InBrowser):
                 f"axe.run({{resultTypes: ['violations'], {rules}}}).then(r => r.violations.map("
                 "v => [v.impact, v.id, v.nodes.slice(0, 3).map(n => n.html.slice(0, 160))]))"
             )
-        return [v for v in found if v[0] in ("serious", "critical")]
+        return found
+
+    def test_axe_looks_at_pages_that_are_loaded(self) -> None:
+        self.assertEqual((LOOKED_AT | DIM) - set(PAGES), set())
 
     def test_wet_targets_are_large(self) -> None:
         page = self.new_page(PHONE)

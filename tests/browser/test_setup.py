@@ -43,6 +43,7 @@ class Drawing(InBrowser):
         self.assertGreater(float(field.input_value()), 82)
         expect(self.net()).not_to_contain_text("108")
         tall = page.locator("#f-height_cm")
+        page.wait_for_load_state("networkidle")  # the drawings of the way there have come
         page.get_by_role("slider", name="height").focus()
         page.keyboard.press("ArrowUp")
         expect(tall).to_have_value("45.5")
