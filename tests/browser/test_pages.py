@@ -42,8 +42,8 @@ LOOKED_AT = {"/", "/start", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loac
              "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters", "/data",
              "/tanks/hall-96/animals/book", "/tanks/hall-96/arrival", "/species/new?like=guppy"}  # fmt: skip
 # Colours come from the tokens: the pages that use most of them
-DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/landing-60/log", "/data",
-       "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
+DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/landing-60/log",
+       "/data", "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 
 

@@ -267,7 +267,7 @@ class GrowingUpTogether(unittest.TestCase):
         (today,) = self.animal_jobs(13.0, 1)
         self.assertEqual((today.title, today.due_text), ("Part the angelfish from the neon tetras", "soon"))
         self.assertIn("today", today.why)
-        soon = [self.animal_jobs(cm, 1) for cm in (9.0, 9.5, 10.0, 10.5)]
+        soon = [self.animal_jobs(cm, 1) for cm in (8.0, 8.25, 8.5, 8.75, 9.0, 9.25, 9.5)]
         dated = [j for found in soon for j in found if j.due > NOW]
         self.assertTrue(dated)
         for job in dated:
@@ -276,7 +276,7 @@ class GrowingUpTogether(unittest.TestCase):
         self.assertEqual(self.animal_jobs(4.0, 1), [])
 
     def test_a_tank_too_small_is_a_job_and_one_large_enough_none(self) -> None:
-        small = [j.title for j in self.animal_jobs(4.0, 1, tank())]
+        small = [j.title for j in self.animal_jobs(7.0, 1, tank())]
         self.assertIn("A larger tank for the angelfish", small)
 
     def test_it_can_be_put_off(self) -> None:

@@ -24,17 +24,19 @@ REPLAN_DAYS = 14  # further off the forecast may still turn
 FIRST_COUNT = timedelta(hours=6), timedelta(days=1.5)
 WEEK_COUNT = timedelta(days=6.5), timedelta(days=12)
 AHEAD = timedelta(days=60)  # time to find another tank before a pair turns dangerous (judgement)
+TANK_AHEAD = timedelta(days=400)  # to find the room and the money for a larger tank, and to cycle it (judgement)
 MOST = 3  # the rest stand on the page about who goes with whom
 LIVED_THROUGH = frozenset({"maturity"})  # those who are in have outlived the question
 
 
 def animal_jobs(s: Situation) -> list[Job]:
-    """What keeps apart those who live here, today or within two months; the worst three."""
+    """What keeps apart those who live here, today or within two months, or a tank that they outgrow; the worst ones."""
     if not s.living:
         return []
     case = case_of(home_of(s.tank), s.living, s.reference.species, s.now.date(), s.units)
     pressing = [f for f in findings(case) if f.severity == "apart" and f.key not in LIVED_THROUGH]
-    soon = [f for f in pressing if f.on is None or f.on <= s.now.date() + AHEAD]
+    ahead = {"litres": TANK_AHEAD}
+    soon = [f for f in pressing if f.on is None or f.on <= s.now.date() + ahead.get(f.key, AHEAD)]
     return [_job(f, case, s) for f in soon[:MOST]]
 
 

@@ -24,6 +24,7 @@ from jarbloom.core.advice.setup_jobs import setup_jobs
 from jarbloom.core.advice.situation import OVER, RISING, Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test
+from jarbloom.core.bloom.forecast import CERTAIN
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.findings.finding import Finding
@@ -37,7 +38,7 @@ from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.budget import NITRATE_LIMIT_ION
-from jarbloom.core.stocking.gate import ALONG_CERTAIN, may_come_along
+from jarbloom.core.stocking.gate import may_come_along
 from jarbloom.core.upset.response import eases
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.dilution import KH_RISE_DKH, USUAL_CHANGE
@@ -415,7 +416,7 @@ def _along(batch: Batch, now: datetime) -> Job:
     return Job(
         "add_batch",
         f"Bring {batch.name.lower()} home with it",
-        f"The water bears all of them together with {percent(ALONG_CERTAIN)} certainty, and fed by few the bloom would "
+        f"The water bears all of them together with {percent(CERTAIN)} certainty, and fed by few the bloom would "
         "shrink.",
         now,
         f"planned {batch.planned:%a %-d %b}",

@@ -248,15 +248,15 @@ def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: R
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
 
 
-ALONG_CERTAIN = 0.99  # surer than of one batch: a mistake here is met by all of them (docs/planner.md)
 OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
 
 
 def may_come_along(gate: Gate, outlook: BatchOutlook) -> bool:
     """Whether a batch may go in on the same day as the ones before it, into an empty tank: the water bears all of them
-    together with more certainty than the gate asks of one, and nothing else keeps it out."""
+    together with the certainty that the gate asks of one, and nothing else keeps it out. Fed by few the bloom would
+    shrink, and the next would meet less of it (measured in docs/planner.md)."""
     p, day = outlook.p_at_once, outlook.p_at_once_first_day
-    if p is None or day is None or p < ALONG_CERTAIN or day < FIRST_DAY_CERTAIN:
+    if p is None or day is None or p < CERTAIN or day < FIRST_DAY_CERTAIN:
         return False
     return {c.key for c in gate.holding} <= OF_ITS_OWN_DAY
 
@@ -273,13 +273,10 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
     return [Check("first_day", False, text, "a surer first day")]
 
 
-REST_LIKELY = 0.8  # each that follows meets a gate of its own (docs/planner.md, what opens the gate)
-
-
 def _rest(outlook: BatchOutlook, by_course: bool) -> list[Check]:
     """A first batch that would starve the bloom before the rest can come waits while it is fed by doses."""
     p = outlook.p_rest
-    if not by_course or p is None or p >= REST_LIKELY:
+    if not by_course or p is None or p >= CERTAIN:
         return []
     text = (
         f"With those that are to follow {percent(p)} stay under the limits: few animals feed the bloom less than the "
