@@ -33,23 +33,20 @@ class FromNothing(InBrowser):
         expect(page.locator("#chips")).to_contain_text("rises 2")
         line.press("Enter")
         expect(page.get_by_role("status")).to_contain_text("Ammonia dose")
-        for text in (
-            "20 oct 19:00 am 1 ni 1 na 5",
-            "2 nov 19:00 am 0 ni 5",
-            "2 nov 19:30 dose 2 mg/l",
-            "10 nov 19:00 am 0 ni 0 na 20",
-            "21 nov 18:00 dose 2 mg/l",
-            "22 nov 17:30 am 0 ni 0",
-            "22 nov 18:00 dose 2 mg/l",
-            "23 nov 17:30 am 0 ni 0",
-            "23 nov 18:00 dose 2 mg/l",
-            "17:30 am 0 ni 0 na 20 ph 7.4 t 25",
-        ):
-            field = page.get_by_role("textbox", name="Log: what was read or done")
-            field.fill(text)
-            field.press("Enter")
-            expect(field).to_have_value("")  # the page with the saved line has come
-            expect(page.get_by_role("status")).to_be_visible()
+        page.goto("/tanks/sunroom-112/log/lines")  # the notes of six weeks in one paste
+        page.get_by_label(re.compile("^Lines, each")).fill("\n".join((
+            "20 oct 19:00 am 1 ni 1 na 5", "2 nov 19:00 am 0 ni 5", "2 nov 19:30 dose 2 mg/l",
+            "10 nov 19:00 am 0 ni 0 na 20", "21 nov 18:00 dose 2 mg/l", "22 nov 17:30 am 0 ni 0",
+            "22 nov 18:00 dose 2 mg/l", "23 nov 17:30 am 0 ni 0", "23 nov 18:00 dose 2 mg/l",
+        )))  # fmt: skip
+        page.get_by_role("button", name="Read them").click()
+        page.get_by_role("button", name="Save 9 lines").click()
+        page.goto("/tanks/sunroom-112")
+        field = page.get_by_role("textbox", name="Log: what was read or done")
+        field.fill("17:30 am 0 ni 0 na 20 ph 7.4 t 25")
+        field.press("Enter")
+        expect(field).to_have_value("")  # the page with the saved line has come
+        expect(page.get_by_role("main").get_by_role("status")).to_be_visible()
         expect(page.get_by_role("heading", level=1)).not_to_contain_text("Nothing to forecast")
 
         # plan a batch, see the gate, mark it in

@@ -34,13 +34,26 @@ def case(number: int) -> Situation:
     return told(CASES[number])
 
 
+_RANKED: dict[int, tuple[Situation, Ranking]] = {}  # many tests ask of the same cases
+
+
 def ranked(s: Situation) -> Ranking:
-    assert s.facts is not None
-    return rank(s.facts)
+    found = _RANKED.get(id(s))
+    if found is None or found[0] is not s:
+        assert s.facts is not None
+        found = _RANKED[id(s)] = s, rank(s.facts)
+    return found[1]
+
+
+_AID: dict[int, tuple[Situation, FirstAid]] = {}
 
 
 def aid_of(s: Situation) -> FirstAid:
-    return first_aid(ranked(s), s.findings, REFERENCE, s.response is not None and bool(s.response.changes))
+    found = _AID.get(id(s))
+    if found is None or found[0] is not s:
+        changes = s.response is not None and bool(s.response.changes)
+        found = _AID[id(s)] = s, first_aid(ranked(s), s.findings, REFERENCE, changes)
+    return found[1]
 
 
 def done(aid: FirstAid) -> set[str]:

@@ -23,6 +23,7 @@ SIZES = ((40, 25, 30), (60, 30, 36), (80, 35, 45), (100, 40, 50), (120, 50, 60),
          (200, 70, 65), (250, 80, 70), (300, 100, 80))  # fmt: skip
 BED_CM, RIM_CM = 4.0, 4.0
 OF_SIZE = frozenset({"litres", "footprint", "turning", "ground"})  # findings that a larger tank mends
+NOT_IN_IT = ("not here", "not for life")
 OF_TIME = frozenset({"maturity", "lid", "flow"})  # and those that waiting or equipment mends
 RESERVE = 2.0  # ceiling of the media over the grown load (docs/science.md, bioload)
 
@@ -112,6 +113,6 @@ def _opened(case: Case, tank: Tank, wider: Tank, species: Mapping[str, Species])
     for kind in species.values():
         if kind.key == "unknown" or kind.water not in water or case.count(kind.key):
             continue
-        if judge(kind, there, 0.0).suits and judge(kind, here, 0.0).stance == "not here":
+        if judge(kind, there, 0.0).suits and judge(kind, here, 0.0).stance in NOT_IN_IT:
             found.append(kind)
     return tuple(found)

@@ -1,6 +1,6 @@
 """These animals: which tank? Usual sizes judged for life by both schools of minimum sizes, and for what each is small.
 
-The sizes are what is commonly sold (length, depth, height in cm); the litres are counted as for a tank of the house.
+The sizes are the usual boxes of animals/serving.py; the litres are counted as for a tank of the house.
 """
 
 from __future__ import annotations
@@ -15,15 +15,13 @@ from jarbloom.core.animals.company import Finding
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import Home, home_of
 from jarbloom.core.animals.names import called, nearest_species
+from jarbloom.core.animals.serving import SIZES, sized
 from jarbloom.core.animals.styles import limit_of
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Filter, Heater, Tank
 from jarbloom.core.vessel.volume import net_l, weight_kg
 from jarbloom.units import Units
 
-SIZES = ((40, 25, 25), (45, 30, 30), (60, 30, 36), (80, 35, 40), (100, 40, 50), (120, 40, 50), (120, 50, 60),
-         (150, 50, 60), (160, 60, 60), (200, 60, 65), (250, 70, 70), (300, 80, 80))  # fmt: skip
-BED_CM, WATERLINE_CM = 4.0, 3.0
 LONG_AGO = date(2000, 1, 1)  # a question of size, not of a young tank
 NUMBER = {w: k for k, w in enumerate(("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
                                       "eleven", "twelve"), 1)} | {"a": 1, "an": 1, "pair": 2, "dozen": 12}  # fmt: skip
@@ -147,11 +145,9 @@ def of_size(
 
 
 def _of_size(size: tuple[int, int, int], water: tuple[float, float, float], today: date) -> Tank:
-    length, width, height = (float(x) for x in size)
     temp, ph, salt = water
-    bare = Tank("a tank", today, length, width, height, WATERLINE_CM, substrate_cm=BED_CM, temp_c=temp, ph=ph,
-                salinity_g_kg=salt, filled=False)  # fmt: skip
-    return with_usual_equipment(bare)
+    bare = Tank("a tank", today, temp_c=temp, ph=ph, salinity_g_kg=salt, filled=False)
+    return with_usual_equipment(sized(bare, size))
 
 
 REAL_SHARE = 0.6  # of the flow printed on the box, once media and head are in

@@ -9,9 +9,10 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from jarbloom.core.animals.serving import SIZES
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.choose import QUESTIONS, Answers
-from jarbloom.core.setup.which_tank import SIZES, Wishes, read_wishes, which_tank
+from jarbloom.core.setup.which_tank import Wishes, read_wishes, which_tank
 from jarbloom.deeds import begin, keep_tank, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.example import example
