@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import timedelta
 
-from jarbloom.core.advice.compare_schools import answers_of, by_present_school, compare_schools, recommended
+from jarbloom.core.advice.compare_schools import answers_of, begun_today, view_of
 from jarbloom.core.bloom.readiness import Readiness
+from jarbloom.core.model.choices import USUAL_WATERS
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.setup.choose import Answers, Choice
+from jarbloom.core.setup.choose import Answers, Choice, choose
 from jarbloom.core.setup.which_tank import of_size, with_usual_equipment
 from jarbloom.core.stocking.lots import lots_of
 from jarbloom.core.stocking.plan import in_thirds
@@ -22,14 +23,12 @@ from jarbloom.errors import Refused
 from jarbloom.store import tanks
 from jarbloom.store.db import transaction
 
-# Of each kind of water, before anything was read: deg C, pH, dKH, g/kg (judgement)
-WATERS = {"fresh": (25.0, 7.4, 5.0, 0.0), "brackish": (26.0, 7.8, 8.0, 8.0), "sea": (25.5, 8.2, 8.0, 35.0)}
 FIRST_BATCH_AFTER = timedelta(days=35)  # until the forecast moves it
 
 
 def first_step(desk: Desk, glass: Tank, water: str) -> Tank:
     """A tank from its glass alone, with what is usual for its litres and its water."""
-    temp, ph, kh, salt = WATERS[water]
+    _, temp, ph, kh, salt = USUAL_WATERS[water]
     named = replace(glass, name=glass.name.strip() or free_name(desk))
     of_water = replace(named, temp_c=temp, ph=ph, kh_dkh=kh, salinity_g_kg=salt)
     keep_tank.check(of_water, desk)
@@ -45,14 +44,15 @@ def free_name(desk: Desk) -> str:
 def expected(desk: Desk, tank: Tank) -> Readiness:
     """When the tank may be ready if its cycling begins today."""
     seen = see_tank(desk, tank)
-    return by_present_school(seen.situation, ensemble_of(desk, tank, desk.log(tank.id))).readiness
+    return begun_today(seen.situation, ensemble_of(desk, tank, desk.log(tank.id)), tank.school).readiness
 
 
 def fitting(desk: Desk, tank: Tank, answers: Answers) -> tuple[Choice, Readiness | None]:
     """The school that fits these answers, and when it may be through."""
     s = see_tank(desk, tank).situation
-    best = recommended(compare_schools(s, ensemble_of(desk, tank, desk.log(tank.id)), answers_of(s, answers)))
-    return best.choice, best.future.readiness if best.future is not None else None
+    best = next(c for c in choose(answers_of(s, answers), desk.reference.schools.cycling) if not c.out)
+    future = view_of(s, ensemble_of(desk, tank, desk.log(tank.id)), best).future
+    return best, future.readiness if future is not None else None
 
 
 def tank_for(desk: Desk, size: tuple[int, int, int], animals: Sequence[Animals]) -> Tank:

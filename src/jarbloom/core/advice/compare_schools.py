@@ -42,15 +42,11 @@ def answers_of(s: Situation, typed: Answers | None = None) -> Answers:
 def compare_schools(s: Situation, ensemble: Ensemble, answers: Answers) -> tuple[SchoolView, ...]:
     """All schools in the order in which they fit, on the same conditioned members."""
     choices = choose(answers, s.reference.schools.cycling)
-    return tuple(_view(s, ensemble, c) for c in choices)
+    return tuple(view_of(s, ensemble, c) for c in choices)
 
 
-def by_present_school(s: Situation, ensemble: Ensemble) -> Future:
-    """What is to be expected when the tank is cycled as it is set, begun today."""
-    return _future(s, ensemble, s.tank.school)
-
-
-def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
+def view_of(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
+    """One school on the conditioned members."""
     key = choice.school.key
     tank = replace(s.tank, school=key)
     there = replace(s, tank=tank)
@@ -61,11 +57,12 @@ def _view(s: Situation, ensemble: Ensemble, choice: Choice) -> SchoolView:
         hindered = "No animals are in, so there is nothing to forecast; a fishless school spares them."
     elif s.living and not choice.school.fish_in and choice.school.feeds_by != "dose":
         hindered = "Animals are in: this school cannot be begun now."
-    made = None if hindered else _future(s, ensemble, key)
+    made = None if hindered else begun_today(s, ensemble, key)
     return SchoolView(choice, key == s.tank.school, proofs, asks, made, hindered)
 
 
-def _future(s: Situation, ensemble: Ensemble, key: str) -> Future:
+def begun_today(s: Situation, ensemble: Ensemble, key: str) -> Future:
+    """What is to be expected by a school, with what goes in on its first day."""
     there = replace(ensemble, tank=replace(ensemble.tank, school=key))
     soon, zone = ensemble.as_of + timedelta(minutes=1), str(s.now.tzinfo)
     lines = tuple(Entry(body, soon, zone=zone) for body in _begins_with(s, key))

@@ -86,18 +86,13 @@ LAKES = {
 }
 
 
-def _genus(kind: Species) -> str:
-    return kind.scientific.split()[0].strip(",") if kind.scientific else ""
-
-
-def _lake(kind: Species) -> str:
-    return next((lake for lake, genera in LAKES.items() if _genus(kind) in genera.split()), "")
+_LAKE_OF = {genus: lake for lake, genera in LAKES.items() for genus in genera.split()}
 
 
 def _lakes(a: Member, b: Member, c: Case) -> Iterator[Finding]:
     """Two lakes in one tank: where one of the two is a fighter, the other pays for it."""
-    lakes = _lake(a.kind), _lake(b.kind)
-    if "" in lakes or lakes[0] == lakes[1]:
+    lakes = _LAKE_OF.get(a.kind.genus), _LAKE_OF.get(b.kind.genus)
+    if None in lakes or lakes[0] == lakes[1]:
         return
     fighter = any(k.temperament == "aggressive" or k.territory == "strong" for k in (a.kind, b.kind))
     text = (
@@ -118,11 +113,11 @@ def _stings(stinger: Member, other: Member, c: Case) -> Iterator[Finding]:
     """Corals and anemones that reach their neighbours."""
     if other.kind.moves:
         return
-    genus = _genus(stinger.kind)
+    genus = stinger.kind.genus
     if stinger.kind.group == "anemone" and other.kind.group != "anemone":
         text = f"{many(stinger.kind)} wander, and sting the {plural(other.kind.name, 2)} that they touch."
         yield told_two("sting", "watch", "practice", stinger, other, text, "a rock of its own, away from corals")
-    elif genus in SWEEPS_CM and not (genus in _KIN and _genus(other.kind) in _KIN):
+    elif genus in SWEEPS_CM and not (genus in _KIN and other.kind.genus in _KIN):
         reach = c.units.length(SWEEPS_CM[genus])
         text = f"{many(stinger.kind)} sting what stands within {reach} by night, {plural(other.kind.name, 2)} too."
         yield told_two("sting", "watch", "practice", stinger, other, text, f"{reach} between them, downstream too")

@@ -79,6 +79,10 @@ class Species:
         return "brackish" if self.salt_low >= BRACKISH_FROM_G_KG else "fresh"
 
     @property
+    def genus(self) -> str:
+        return self.scientific.split()[0].strip(",") if self.scientific.strip() else ""
+
+    @property
     def moves(self) -> bool:
         """It swims or walks: corals and anemones sit."""
         return self.group not in ("coral", "anemone")

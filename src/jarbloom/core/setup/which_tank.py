@@ -13,12 +13,13 @@ from datetime import date
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.company import Finding
 from jarbloom.core.animals.compatibility import case_of, findings
-from jarbloom.core.animals.home import Home, home_of
+from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import called, nearest_species
-from jarbloom.core.animals.serving import SIZES, sized
+from jarbloom.core.animals.serving import OF_SIZE, SIZES, sized
 from jarbloom.core.animals.styles import limit_of
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Filter, Heater, Tank
+from jarbloom.core.vessel.heat import needed_w, rule_of_thumb_w
 from jarbloom.core.vessel.volume import net_l, weight_kg
 from jarbloom.units import Units
 
@@ -47,7 +48,7 @@ class Wishes:
 
 @dataclass(frozen=True)
 class SizeAnswer:
-    """One size. `cautious`, `experienced`: 'serves', 'tight' or 'small'; `against`: findings that this size brings."""
+    """One size. `cautious`, `experienced`: 'serves', 'tight' or 'small'; `against`: what this size lacks."""
 
     tank: Tank
     litres: float
@@ -55,13 +56,7 @@ class SizeAnswer:
     cautious: str
     experienced: str
     against: tuple[Finding, ...]
-    load: float
-    limit: float
-
-    @property
-    def full(self) -> float:
-        """The load in shares of what is usual for its litres."""
-        return self.load / self.limit
+    full: float  # the load in shares of what is usual for its litres
 
 
 @dataclass(frozen=True)
@@ -132,9 +127,8 @@ def which_tank(animals: Sequence[Animals], species: Mapping[str, Species], today
         return WhichTank((), ())
     water = water_for(animals, species)
     largest = _judged(_of_size(SIZES[-1], water, today), animals, species, today, units)
-    anywhere = tuple(f for f in largest if f.severity != "note")
-    known = {(f.key, f.species) for f in largest}
-    return WhichTank(tuple(_answer(size, water, animals, species, today, units, known) for size in SIZES), anywhere)
+    anywhere = tuple(f for f in largest if f.key not in OF_SIZE)
+    return WhichTank(tuple(_answer(size, water, animals, species, today, units) for size in SIZES), anywhere)
 
 
 def of_size(
@@ -151,47 +145,43 @@ def _of_size(size: tuple[int, int, int], water: tuple[float, float, float], toda
 
 
 REAL_SHARE = 0.6  # of the flow printed on the box, once media and head are in
-FLOW_PER_L, MEDIA_PER_L, WATT_PER_L = 6.0, 0.02, 1.0  # an hour; litres; watts: what is usually sold with a tank
+FLOW_PER_L, MEDIA_PER_L = 6.0, 0.02  # real, an hour; litres: what is usually sold with a tank (practice)
 CANISTER_FROM_L = 90.0
 USUAL_W = (25, 50, 75, 100, 150, 200, 300, 400, 600, 800, 1200)
 
 
 def with_usual_equipment(tank: Tank) -> Tank:
-    """Filter and heater of the usual size for its litres (judgement): to be corrected by who knows better."""
+    """Filter and heater of the usual size for its litres: to be corrected by who knows better."""
     litres = net_l(tank)
     flow = max(200.0, round(FLOW_PER_L * litres / REAL_SHARE / 50) * 50)
     kind = "canister" if litres >= CANISTER_FROM_L else "internal"
     media = max(0.5, round(MEDIA_PER_L * litres, 1))
-    watts = next((w for w in USUAL_W if w >= WATT_PER_L * litres), USUAL_W[-1])
+    wanted = max(rule_of_thumb_w(tank), needed_w(tank))
+    watts = next((w for w in USUAL_W if w >= wanted), USUAL_W[-1])
     return replace(tank, filters=(Filter("filter", kind, flow, REAL_SHARE, "foam", media),),
                    heaters=(Heater(float(watts), tank.temp_c),))  # fmt: skip
 
 
 def _judged(
-    tank: Tank, animals: Sequence[Animals], species: Mapping[str, Species], today: date, units: Units
-) -> tuple[Finding, ...]:
-    home: Home = replace(home_of(tank), started=LONG_AGO, turnover=0.0, experienced=False)
+    tank: Tank, animals: Sequence[Animals], species: Mapping[str, Species], today: date, units: Units,
+    experienced: bool = False,
+) -> tuple[Finding, ...]:  # fmt: skip
+    """What is found about them grown up in a tank that is neither young nor lacks flow."""
+    home = replace(home_of(tank), started=LONG_AGO, turnover=0.0, experienced=experienced)
     grown = [replace(a, length_cm=species[a.species].adult_cm) for a in animals]
-    return findings(case_of(home, grown, species, today, units))
+    return tuple(f for f in findings(case_of(home, grown, species, today, units)) if f.severity != "note")
 
 
 def _answer(
     size: tuple[int, int, int], water: tuple[float, float, float], animals: Sequence[Animals],
-    species: Mapping[str, Species], today: date, units: Units, known: set[tuple[str, tuple[str, ...]]],
+    species: Mapping[str, Species], today: date, units: Units,
 ) -> SizeAnswer:  # fmt: skip
     tank = _of_size(size, water, today)
     litres = net_l(tank)
-    brings = tuple(f for f in _judged(tank, animals, species, today, units)
-                   if (f.key, f.species) not in known and f.severity != "note")  # fmt: skip
-    load = load_of(animals, species, tank.temp_c, adult=True).total
-    limit = limit_of(litres, float("inf"))
-    kinds = [species[a.species] for a in animals]
-    by_experience = [f for f in brings if f.key not in ("litres", "footprint")]
-    small = any(litres < 0.95 * k.min_l_experienced or size[0] < 0.95 * k.min_length_experienced_cm for k in kinds)
-    return SizeAnswer(
-        tank, litres, weight_kg(tank), _stance(brings, load / limit),
-        "small" if small else _stance(by_experience, load / limit), brings, load, limit,
-    )  # fmt: skip
+    full = load_of(animals, species, tank.temp_c, adult=True).total / limit_of(litres, float("inf"))
+    lacks = [tuple(f for f in _judged(tank, animals, species, today, units, practised) if f.key in OF_SIZE)
+             for practised in (False, True)]  # fmt: skip
+    return SizeAnswer(tank, litres, weight_kg(tank), _stance(lacks[0], full), _stance(lacks[1], full), lacks[0], full)
 
 
 # Times the usual load of so many litres (core.animals.styles): much water to change, and more than one keeps up with

@@ -130,8 +130,7 @@ _BY_GROUP = {"shrimp": "shrimp", "anemone": "anemone"}
 
 def form_of(kind: Species) -> str:
     """The name of the figure of a species; of one that no table names, by its class."""
-    genus = kind.scientific.split()[0].strip(",") if kind.scientific else ""
-    return _BY_GENUS.get(genus) or _BY_GROUP.get(kind.group) or _BY_BODY[kind.body]
+    return _BY_GENUS.get(kind.genus) or _BY_GROUP.get(kind.group) or _BY_BODY[kind.body]
 
 
 @dataclass(frozen=True)

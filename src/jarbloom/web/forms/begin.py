@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from jarbloom.core.journal.kinds.field import Field
-from jarbloom.core.model.choices import FILTER_KINDS
+from jarbloom.core.model.choices import FILTER_KINDS, USUAL_WATERS
 from jarbloom.core.model.tank import Filter, Heater, Tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.web.deps import Form
@@ -22,7 +22,7 @@ GLASS = {f.name: f for f in (
     Field("name", "its name", hint="as you call it"),
     Field("started", "first day with water", "date"),
 )}  # fmt: skip
-WATERS = {"fresh": "fresh", "brackish": "brackish", "sea": "the sea"}
+WATERS = {key: words for key, (words, *_) in USUAL_WATERS.items()}
 EQUIPMENT = {f.name: f for f in (
     Field("filter_kind", "filter", "choice", choices=FILTER_KINDS),
     Field("media_l", "of media", "number", "volume", low=0, high=2000, required=True),

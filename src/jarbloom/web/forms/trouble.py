@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from jarbloom.core.animals.names import called, match_species, nearest_species
+from jarbloom.core.model.choices import USUAL_WATERS
 from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.species import Animals
 from jarbloom.deeds.desk import Desk
@@ -18,7 +19,7 @@ _COUNTED = re.compile(r"^\s*(\d{1,4}|some|a few|several|many)?\s*x?\s*(.+?)\s*$"
 SOME = {"some": 6, "several": 6, "a few": 4, "many": 12}  # plain words for a number, taken as a usual one
 PLAIN = {"fish", "fishes", "small fish", "big fish", "animals"}
 MOST_DAYS = 7300
-WATERS = {"fresh": 0.0, "brackish": 8.0, "sea": 35.0}
+WATERS = {key: salt for key, (*_, salt) in USUAL_WATERS.items()}
 FORMS = {"ammonia": ("N", "NH3", "NH4"), "nitrite": ("N", "NO2")}
 
 
