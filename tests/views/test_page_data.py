@@ -161,9 +161,9 @@ class Stocking(unittest.TestCase):
         self.assertEqual(p.call, tank_seen.verdict.call)
         self.assertIn("Missing for batch one", p.words)
         self.assertEqual([r.name for r in p.batches[0].rows], ["kuhli loaches", "guppy"])
-        self.assertEqual([r.count for r in p.living], [6])
+        self.assertEqual([r.count for r in p.columns.living], [6])
         self.assertEqual(len(p.ways), 4)
-        self.assertTrue(p.batches[0].p_safe.endswith("%"))
+        self.assertIn("stays clear in", p.columns.batches[0].chance.words)
         self.assertEqual(len(p.choices), len(REFERENCE.species))
         brings = {what: (figure, words) for what, figure, words in p.brings}
         self.assertIn("a week", brings["nitrate"][0])
@@ -194,7 +194,7 @@ class Stocking(unittest.TestCase):
         self.assertEqual(stocking_page(seen()).call, "Nothing is planned.")
         self.assertEqual(stocking_page(seen()).brings, ())
         far = Batch(1, "Batch one", NOW.date() + timedelta(days=90), (Animals("guppy", 5),))
-        self.assertEqual(stocking_page(seen(batches=[far])).batches[0].p_safe, "too far ahead to say")
+        self.assertIsNone(stocking_page(seen(batches=[far])).columns.batches[0].chance)
 
 
 class Books(unittest.TestCase):

@@ -20,6 +20,7 @@ from jarbloom.settings import Settings
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import FILE_NAME, connect, transaction
 from jarbloom.web.app import create_app
+from jarbloom.web.render import explained
 from tests.make import DEMO_PAGES, FEW, NOW, REFERENCE, demo_folder
 
 
@@ -113,6 +114,15 @@ class Pages(Web):
                 self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
                 for form in re.findall(r'<form\b[^>]*method="post"[^>]*>(.{0,40})', answer.text, re.S):
                     self.assertIn('name="_once"', form)
+
+    def test_words_of_the_house_open_their_sentence_once(self) -> None:
+        made = str(explained("Bloom <b>; the bloom carries 9\u00a0mg\u00a0N\u00a0a\u00a0day", "bloom", "mgn"))
+        self.assertEqual(made.count("<button"), 2)  # once each, whatever kind of space stands between the words
+        self.assertIn("&lt;b&gt;", made)
+        self.assertEqual(
+            set(re.findall(r'popovertarget="([^"]+)"', made)), set(re.findall(r'popover id="([^"]+)"', made))
+        )
+        self.assertEqual(str(explained("nothing of it", "gate")), "nothing of it")
 
     def test_the_shell_of_an_app(self) -> None:
         manifest = self.get("/manifest.webmanifest").json()

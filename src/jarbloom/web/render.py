@@ -54,16 +54,19 @@ environment.globals |= {
 def explained(text: str, *keys: str) -> Markup:
     """Plain text in which the first standing of each of these words of the house opens its sentence (data/terms.toml).
     One page explains a word once."""
-    html, notes = str(escape(text)), []
-    for key in keys:
-        term = catalogue.terms()[key]
-        html, found = re.subn(
-            rf"\b({re.escape(term.word)})\b",
-            rf'<button type="button" class="jb-term" popovertarget="term-{key}">\1</button>', html, count=1, flags=re.I,
-        )  # fmt: skip
-        if found:
-            notes.append(f'<span popover id="term-{key}" class="jb-termnote">{escape(term.text)}</span>')
-    return Markup(html + "".join(notes))
+    asked = {" ".join(catalogue.terms()[k].word.lower().split()): catalogue.terms()[k] for k in keys}
+    words = (re.escape(word).replace(r"\ ", r"\s") for word in sorted(asked, key=len, reverse=True))
+    notes: dict[str, str] = {}
+
+    def button(found: re.Match[str]) -> str:
+        term = asked[" ".join(found[0].lower().split())]
+        if term.key in notes:
+            return found[0]
+        notes[term.key] = f'<span popover id="term-{term.key}" class="jb-termnote">{escape(term.text)}</span>'
+        return f'<button type="button" class="jb-term" popovertarget="term-{term.key}">{found[0]}</button>'
+
+    html = re.sub(rf"\b(?:{'|'.join(words)})\b", button, str(escape(text)), flags=re.I)
+    return Markup(html + "".join(notes.values()))
 
 
 environment.filters["explained"] = explained

@@ -20,6 +20,7 @@ class Trait:
 
 
 TINY_CM, SMALL_CM, LARGE_CM = 3.0, 5.0, 12.0
+CENTRE_CM, SHRIMP_MOUTH = 4.5, 0.06  # from here on it is looked at; a gape that takes no grown shrimp
 SOFT_DGH, SOFT_PH, HARD_DGH, HARD_PH = 5.0, 6.7, 18.0, 7.6
 
 
@@ -27,7 +28,14 @@ def _centre(k: Species) -> bool:
     """One or a pair that is looked at first, and lets the others be."""
     bears_company = k.temperament in ("peaceful", "semi-peaceful", "territorial")
     seen = k.zone in ("top", "middle", "open") or (k.zone in ("bottom", "rock") and k.order == "last")
-    return k.group == "fish" and k.group_min <= 2 and k.adult_cm >= 4.5 and bears_company and seen and not k.nocturnal
+    return (
+        k.group == "fish"
+        and k.group_min <= 2
+        and k.adult_cm >= CENTRE_CM
+        and bears_company
+        and seen
+        and not k.nocturnal
+    )
 
 
 TRAITS: Mapping[str, Trait] = {
@@ -49,7 +57,7 @@ TRAITS: Mapping[str, Trait] = {
     "shoal": Trait(r"shoal(?:ing|s)?|school(?:ing|s)?|swarm", "lives in a shoal", lambda k: k.group_min >= 6),
     "alone": Trait(r"alone|single|on\s+its\s+own", "lives alone or in a pair", lambda k: k.group_min <= 2),
     "shrimp_safe": Trait(r"shrimp[\s-]*safe|safe\s+(?:with|for)\s+shrimp", "leaves shrimp alone",
-                         lambda k: not k.eats_invertebrates and k.mouth_ratio <= 0.06),
+                         lambda k: not k.eats_invertebrates and k.mouth_ratio <= SHRIMP_MOUTH),
     "plant_safe": Trait(r"plant[\s-]*safe|safe\s+(?:with|for)\s+plants", "leaves plants alone",
                         lambda k: not k.eats_plants and not k.digs),
     "reef_safe": Trait(r"reef[\s-]*safe", "leaves corals alone", lambda k: k.reef == "yes"),

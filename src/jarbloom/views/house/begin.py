@@ -37,21 +37,12 @@ class Span:
 
 
 @dataclass(frozen=True)
-class Step:
-    """`done`: what was typed, as a sentence."""
-
-    number: int
-    title: str
-    done: str
-    link: str
-
-
-@dataclass(frozen=True)
 class BeginPage:
     call: str
     words: str
-    litres: str
+    weight: str
     assumed: tuple[str, ...]
+    label_y: float
     drawn: Section
     width: float
     height: float
@@ -133,7 +124,8 @@ def begin_page(t: Tank, u: Units, reference: Reference, step: int, ready: Readin
     words = f"{shown.words}." if shown is not None and shown.dots else (shown.words if shown else "")
     weight = f"filled it weighs about {u.mass(1000 * round(weight_kg(t)))}"
     bare = replace(picture, words="")
-    return BeginPage(call, words, weight, assumed(t, u, step), bare, DRAWN_WIDTH, DRAWN_HIGH, shown)
+    label_y = max(bare.water_top + 24, 30.0)
+    return BeginPage(call, words, weight, assumed(t, u, step), label_y, bare, DRAWN_WIDTH, DRAWN_HIGH, shown)
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ from jarbloom.views.drawn.axes import TimeAxis, r1
 from jarbloom.views.drawn.figures import Figure, figure_of
 from jarbloom.views.drawn.headroom import Headroom
 
+MOST_OPEN, MOST_WATCH = 5, 2  # of each batch; all stand behind 'all that is asked'
 MOST_COLUMNS = 3  # more stand as rows, in the order of their dates
 LIVING_SHARE = 0.31  # of the width, for those who live here (as the style sheet has it)
 HANG_PX = 40.0
@@ -33,7 +34,6 @@ class Row:
     """So many of a kind, drawn: `more` are not drawn."""
 
     species: str
-    words: str
     count: int
     name: str
     size: str
@@ -61,7 +61,8 @@ class Act:
 
 @dataclass(frozen=True)
 class Column:
-    """One batch. `met`: how many of the gate's checks are; `open`, `watch`: what is missing, and what to know.
+    """One batch. `met`: how many of the gate's checks are; `open`: what is missing, `more` of it not named here;
+    `watch`: what to know.
     `act`: the one thing to do, `move`: the day that it could have instead."""
 
     id: int
@@ -74,6 +75,7 @@ class Column:
     chance: Chance | None
     met: int
     open: tuple[str, ...]
+    more: int
     watch: tuple[str, ...]
     act: Act
     move: Act
@@ -135,7 +137,7 @@ def _row(a: Animals, s: Situation, scale: float, grown: bool = True) -> Row:
     shown = min(a.count, MOST_FIGURES)
     size = f"{s.units.length(cm)}{'' if grown else ' now'}"
     return Row(
-        a.species, f"{a.count} {plural(kind.name, a.count)}, {size}", a.count, plural(kind.name, a.count), size,
+        a.species, a.count, plural(kind.name, a.count), size,
         tuple(figure_of(kind, max(cm * scale, 7.0)) for _ in range(shown)), a.count - shown,
         f"since {a.since:%-d %b %Y}" if a.since is not None and not grown else "",
     )  # fmt: skip
@@ -166,6 +168,8 @@ def _column(s: Situation, b: Batch, first: bool, scale: float) -> Column:
     d, outlook = s.date_of(b), s.outlook(b)
     gate = next((g for g in s.gates if g.batch_id == b.id), None)
     checks = gate.checks if gate is not None else ()
+    missing = tuple(wanted(gate.holding, words=True)) if gate is not None else ()
+    watch = tuple(c.sentence for c in checks if not c.passed and c.hardness == "taste")
     chance = chance_of(outlook.p_safe) if outlook is not None else None
     return Column(
         b.id, b.name, "" if outlook is None else f"{load_text(outlook.load)} a day",
@@ -173,8 +177,7 @@ def _column(s: Situation, b: Batch, first: bool, scale: float) -> Column:
         d.range_words if d is not None and b.planned <= (d.day or b.planned) else "",
         "" if d is None or d.today or (d.day is not None and b.planned > d.day) else d.sets,
         tuple(_row(a, s, scale) for a in b.items), chance,
-        sum(c.passed for c in checks), tuple(wanted(gate.holding, words=True)) if gate is not None else (),
-        tuple(c.sentence for c in checks if not c.passed and c.hardness == "taste"),
+        sum(c.passed for c in checks), missing[:MOST_OPEN], max(0, len(missing) - MOST_OPEN), watch[:MOST_WATCH],
         _act(gate, first), _move(d, b, s.now.date(), first), b.locked,
     )  # fmt: skip
 

@@ -79,12 +79,11 @@ def finder_page(
     standing: Mapping[bool, Sequence[Check]], one: FinderAnswer | None, room_mg_n: float,
 ) -> FinderPage:  # fmt: skip
     """`standing`: what the gate asks of the tank, for usual animals (False) and sensitive ones (True)."""
-    open_checks = {k: [c for c in v if not c.passed and c.hardness != "taste"] for k, v in standing.items()}
 
     def holds_for(a: FinderAnswer) -> list[Check]:
-        return open_checks[a.kind.ammonia_sensitivity == "sensitive"]
+        return _holds(a, standing)
 
-    holds = open_checks[False]
+    holds = _open(standing[False])
     suited = [a for a in answers if a.suits]
     now = [a for a in suited if a.group_now and not holds_for(a)]
     if one is not None:
@@ -108,6 +107,15 @@ def finder_page(
         _in_full(one, s, case, holds_for(one)) if one else None, load_text(room_mg_n), load_text(s.forecast.sure),
         _nothing(ask) if not answers else "",
     )  # fmt: skip
+
+
+def _open(checks: Sequence[Check]) -> list[Check]:
+    return [c for c in checks if not c.passed and c.hardness != "taste"]
+
+
+def _holds(a: FinderAnswer, standing: Mapping[bool, Sequence[Check]]) -> list[Check]:
+    """What holds this species today: sensitive ones are asked more."""
+    return _open(standing[a.kind.ammonia_sensitivity == "sensitive"])
 
 
 def _nothing(ask: FinderQuery) -> str:
@@ -208,11 +216,13 @@ def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
 COMPARED = 3
 
 
-def compared(answers: Sequence[FinderAnswer], s: Situation, holds: Sequence[Check]) -> Compared | None:
-    """None for fewer than two."""
+def compared(
+    answers: Sequence[FinderAnswer], s: Situation, standing: Mapping[bool, Sequence[Check]]
+) -> Compared | None:
+    """`standing` as for the finder. None for fewer than two."""
     if len(answers) < 2:
         return None
-    heads = tuple(found_row(a, s, holds) for a in answers)
+    heads = tuple(found_row(a, s, _holds(a, standing)) for a in answers)
     facts = [dict(_facts(a.kind, s)) for a in answers]
     rows = [("Here", tuple(f"{h.stance}: {h.why}" for h in heads)), ("Now", tuple(h.now for h in heads))]
     rows += [(name, tuple(f[name] for f in facts)) for name in facts[0]]

@@ -30,11 +30,9 @@ SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over lengt
 class AnimalRow:
     species: str
     name: str
-    scientific: str
     count: int
     zone: str
     adult: str
-    load_now: str
     load_adult: str
     caution: str
     note: str
@@ -45,13 +43,8 @@ class BatchBox:
     id: int
     name: str
     planned: str
-    planned_words: str
     arrived: str
     rows: tuple[AnimalRow, ...]
-    load: str
-    p_safe: str
-    p_today: str
-    fits: str
     gate: Gate | None
     lines: str
     locked: bool
@@ -71,7 +64,6 @@ class WayShown:
 class StockingPage:
     call: str
     words: str
-    living: tuple[AnimalRow, ...]
     batches: tuple[BatchBox, ...]
     arrived: tuple[BatchBox, ...]
     full: str
@@ -84,6 +76,10 @@ class StockingPage:
     choices: tuple[tuple[str, str], ...]
     acting: bool
 
+    def box(self, batch_id: int) -> BatchBox:
+        """What the forms of a batch need."""
+        return next(b for b in self.batches if b.id == batch_id)
+
 
 def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
     s = seen.situation
@@ -92,7 +88,7 @@ def stocking_page(seen: TankSeen, sized: str = "adult") -> StockingPage:
     call, words = _verdict(seen, full)
     chart = headroom(s, until=_board_end(s), board=True)
     return StockingPage(
-        call, words, tuple(_row(s, a) for a in s.living), tuple(_box(s, b) for b in waiting),
+        call, words, tuple(_box(s, b) for b in waiting),
         tuple(_box(s, b) for b in s.batches if b.arrived), load_text(full), load_text(s.forecast.sure),
         _ways(s, full), _brings(s), chart, columns(s, chart), crowding(s, sized),
         tuple(sorted((k.name, f"{k.scientific}, {s.units.length(k.adult_cm)}, {k.zone}")
@@ -124,7 +120,6 @@ def _verdict(seen: TankSeen, full: float) -> tuple[str, str]:
 
 def _row(s: Situation, a: Animals) -> AnimalRow:
     kind = s.reference.species.get(a.species, s.reference.species["unknown"])
-    now = load_of([a], s.reference.species, s.tank.temp_c, s.now.date()).total
     adult = load_of([a], s.reference.species, s.tank.temp_c, adult=True).total
     notes = []
     if kind.group_min > 1:
@@ -136,11 +131,9 @@ def _row(s: Situation, a: Animals) -> AnimalRow:
     return AnimalRow(
         a.species,
         plural(kind.name, a.count),
-        kind.scientific,
         a.count,
         kind.zone,
         s.units.length(kind.adult_cm),
-        figure(now, 2),
         figure(adult, 2),
         kind.caution,
         ", ".join(notes),
@@ -148,31 +141,12 @@ def _row(s: Situation, a: Animals) -> AnimalRow:
 
 
 def _box(s: Situation, batch: Batch) -> BatchBox:
-    outlook = s.outlook(batch)
     gate = next((g for g in s.gates if g.batch_id == batch.id), None)
-    p_today = p_safe = fits = load = ""
-    if outlook is not None:
-        load = load_text(outlook.load)
-        p_safe = "too far ahead to say" if outlook.p_safe is None else percent(outlook.p_safe)
-        p_today = "" if outlook.p_safe_today is None else percent(outlook.p_safe_today)
-        date = s.date_of(batch)
-        fits = date.sentence if date is not None else ""
     return BatchBox(
-        batch.id,
-        batch.name,
-        batch.planned.isoformat(),
-        f"{batch.planned:%a %-d %b}",
-        f"{batch.arrived:%a %-d %b}" if batch.arrived else "",
-        tuple(_row(s, a) for a in batch.items),
-        load,
-        p_safe,
-        p_today,
-        fits,
-        gate,
-        listed(batch.items, s.reference.species),
-        batch.locked,
+        batch.id, batch.name, batch.planned.isoformat(), f"{batch.arrived:%a %-d %b}" if batch.arrived else "",
+        tuple(_row(s, a) for a in batch.items), gate, listed(batch.items, s.reference.species), batch.locked,
         batch.stamp,
-    )
+    )  # fmt: skip
 
 
 def _brings(s: Situation) -> tuple[tuple[str, str, str], ...]:

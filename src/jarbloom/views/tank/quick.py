@@ -20,7 +20,8 @@ FIGURE_PX = 40.0
 # What is looked for first at the tank; all other signs stand in the form
 SIGNS_FIRST = ("gasping", "fast_gills", "hiding", "not_eating", "clamped", "flashing", "spots", "torn", "chase",
                "milky", "foodleft", "calm")  # fmt: skip
-ALWAYS_OFFERED = timedelta(days=60)  # an amount of longer ago is no habit
+HABIT = timedelta(days=60)  # an amount of longer ago is none
+KEY_OF = {"test": "test", "water_change": "change", "feed": "fed"}  # which key a job of today fills
 
 
 @dataclass(frozen=True)
@@ -54,19 +55,17 @@ def quick(s: Situation, jobs: Sequence[Job]) -> Quick:
     today = [j for j in jobs if j.due.date() <= s.now.date()]
     why: dict[str, str] = {}
     for job in today:
-        key = {"test": "test", "water_change": "change", "feed": "fed"}.get(job.kind)
-        if key and key not in why:
-            why[key] = s.units.volume(job.amount) if key == "change" and job.amount else "due"
-    due = next(({"test": "test", "water_change": "change", "feed": "fed"}[j.kind] for j in today
-                if j.kind in ("test", "water_change", "feed")), "")  # fmt: skip
-    return Quick(due, why, _changes(s, today), _feeds(s), _residents(s),
+        if job.kind in KEY_OF:
+            amount = s.units.volume(job.amount) if job.kind == "water_change" and job.amount else "due"
+            why.setdefault(KEY_OF[job.kind], amount)
+    return Quick(next(iter(why), ""), why, _changes(s, today), _feeds(s), _residents(s),
                  tuple(Tap(SIGNS[k], f"saw {SIGNS[k]}") for k in SIGNS_FIRST))  # fmt: skip
 
 
 def _changes(s: Situation, today: Sequence[Job]) -> tuple[Tap, ...]:
     """The change that is due, the usual one, and shares of the tank; the same amount once."""
     found: list[tuple[float, str]] = [(j.amount, "due") for j in today if j.kind == "water_change" and j.amount]
-    last = list(s.entries.since((s.now - ALWAYS_OFFERED).date()).kinds(Change))
+    last = list(s.entries.since((s.now - HABIT).date()).kinds(Change))
     if last:
         found.append((last[-1].body.litres, f"as on {last[-1].at:%-d %b}"))
     found += [(share * s.volume_l, f"{100 * share:.0f} %") for share in SHARES]
@@ -77,7 +76,7 @@ def _changes(s: Situation, today: Sequence[Job]) -> tuple[Tap, ...]:
 
 
 def _feeds(s: Situation) -> tuple[Tap, ...]:
-    grams = [e.body.grams for e in s.entries.since((s.now - ALWAYS_OFFERED).date()).kinds(Feed) if e.body.grams]
+    grams = [e.body.grams for e in s.entries.since((s.now - HABIT).date()).kinds(Feed) if e.body.grams]
     found = [Tap("as usual", "fed", "by the animals’ size")]
     for g in dict.fromkeys(reversed(grams)):
         found.append(Tap(f"{figure(g, 2)} g", f"fed {figure(g)} g", "as before"))

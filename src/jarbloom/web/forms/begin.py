@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from datetime import date
 
 from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.choices import FILTER_KINDS, USUAL_WATERS
@@ -34,11 +35,27 @@ EQUIPMENT = {f.name: f for f in (
 )}  # fmt: skip
 
 
+# Stands in the drawing, and pale in the fields, until something is typed
+EXAMPLE = Tank("", date.min, length_cm=80.0, width_cm=35.0, height_cm=45.0, substrate_cm=4.0)
+
+
+def pale(desk: Desk) -> dict[str, str]:
+    """The example's sizes as the keeper would type them."""
+    sizes = ("length_cm", "width_cm", "height_cm", "substrate_cm")
+    return {name: shown_number(getattr(EXAMPLE, name), GLASS[name], desk.preferences.units) for name in sizes}
+
+
+def sent_along(desk: Desk) -> dict[str, str]:
+    """What the drawing and the first step take for granted of a glass."""
+    return {"shape": "box", "substrate": "sand",
+            "waterline_cm": shown_number(EXAMPLE.waterline_cm, GLASS["height_cm"], desk.preferences.units)}  # fmt: skip
+
+
 def read_glass(typed: Form, desk: Desk, filled: bool) -> tuple[Tank | None, Errors]:
     """A tank of its glass alone. The name may be empty: the house finds one."""
     started = typed.text("started") or desk.now.date().isoformat()
-    more = {"shape": "box", "substrate": "sand", "started": started, "name": typed.text("name") or "a tank",
-            "waterline_cm": _own(3.0, "length", desk), "filled": "on" if filled else ""}  # fmt: skip
+    more = sent_along(desk) | {"started": started, "name": typed.text("name") or "a tank",
+                               "filled": "on" if filled else ""}  # fmt: skip
     whole = Form([*((k, v) for k, v in typed.pairs if k not in more), *more.items()])
     if not any(typed.text(n) for n in ("length_cm", "width_cm", "height_cm", "measured_l")):
         errors = Errors()
@@ -46,10 +63,6 @@ def read_glass(typed: Form, desk: Desk, filled: bool) -> tuple[Tank | None, Erro
         return None, errors
     tank, errors = read_tank(whole, desk, None, ("name", "volume"))
     return (replace(tank, name=typed.text("name")) if tank is not None else None), errors
-
-
-def _own(canonical: float, dimension: str, desk: Desk) -> str:
-    return f"{desk.preferences.units.value(canonical, dimension):.4g}"
 
 
 def typed_equipment(tank: Tank, desk: Desk) -> dict[str, str]:

@@ -78,8 +78,7 @@ def compare(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     keys = list(dict.fromkeys(k for k in request.query_params.getlist("with") if k in desk.reference.species))
     case, room = case_here(s), room_mg_n_day(s)
     answers = [judge(desk.reference.species[k], case, room) for k in keys[:COMPARED]]
-    holds = [c for c in standing_gate(s, False) if not c.passed and c.hardness != "taste"]
-    shown = compared(answers, s, holds)
+    shown = compared(answers, s, {k: standing_gate(s, k) for k in (False, True)})
     return page(request, desk, "compare.html", 200, tank=s.tank, c=shown, more=max(0, len(keys) - COMPARED),
                 q=request.query_params.get("q", "")[:LONGEST], here="stocking", part="find")  # fmt: skip
 

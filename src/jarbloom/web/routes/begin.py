@@ -10,26 +10,34 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.animals.serving import SIZES
-from jarbloom.core.model.tank import Tank
+from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.setup.choose import QUESTIONS, Answers
 from jarbloom.core.setup.which_tank import Wishes, read_wishes, which_tank
 from jarbloom.deeds import begin, keep_tank, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.example import example
 from jarbloom.errors import NotFound, Refused
-from jarbloom.units import figure
 from jarbloom.views.drawn.headroom import headroom
 from jarbloom.views.house.begin import begin_page, equipment_words, sizes_words, which_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
-from jarbloom.web.forms.begin import EQUIPMENT, GLASS, WATERS, read_equipment, read_glass, typed_equipment
+from jarbloom.web.forms.begin import (
+    EQUIPMENT,
+    EXAMPLE,
+    GLASS,
+    WATERS,
+    pale,
+    read_equipment,
+    read_glass,
+    sent_along,
+    typed_equipment,
+)
 from jarbloom.web.forms.fields import Errors
 from jarbloom.web.looks import volume_of
 from jarbloom.web.render import fragment, page
 
 router = APIRouter()
 WAYS = ("dry", "cycling")
-PALE_CM = {"length_cm": 80.0, "width_cm": 35.0, "height_cm": 45.0, "substrate_cm": 4.0}  # until something is typed
 LOOKED_AT = 300  # characters of a wish list
 
 
@@ -37,12 +45,10 @@ def glass_step(
     request: Request, desk: Desk, way: str, typed: Mapping[str, str], errors: Mapping[str, str], status: int = 200
 ) -> HTMLResponse:
     """The first step; what the empty house shows."""
-    long, deep, high, bed = PALE_CM.values()
-    shown, units = Tank("", desk.now.date(), long, deep, high, substrate_cm=bed), desk.preferences.units
     return page(
         request, desk, "begin.html", status, step=1, way=way, typed=typed, errors=errors, fields=GLASS, waters=WATERS,
-        look=volume_of(shown, desk), problems=(), shelf=records.shelf(desk), p=None, done=(), here="bench",
-        pale={k: figure(units.value(v, "length"), 2) for k, v in PALE_CM.items()},
+        look=volume_of(EXAMPLE, desk), problems=(), shelf=records.shelf(desk), p=None, done=(), here="bench",
+        pale=pale(desk), along=sent_along(desk),
     )  # fmt: skip
 
 
@@ -70,15 +76,14 @@ def keep_glass(request: Request, desk: AtDesk, typed: Typed) -> Response:
 
 
 def _step(
-    request: Request, desk: Desk, slug: str, step: int, typed: Mapping[str, Any], errors: Mapping[str, str],
-    status: int = 200, **more: Any,
+    request: Request, desk: Desk, slug: str, step: int, ready: Readiness | None, typed: Mapping[str, Any],
+    errors: Mapping[str, str], status: int = 200, **more: Any,
 ) -> HTMLResponse:  # fmt: skip
     tank, u = records.tank(desk, slug), desk.preferences.units
     wishes = records.planned_animals(desk, tank)
-    ready = more.pop("ready", None) or begin.expected(desk, tank)
     shown = {
         "fields": EQUIPMENT, "waters": WATERS, "way": "cycling" if tank.filled else "dry", "look": None,
-        "done": (sizes_words(tank, u), equipment_words(tank, u)), "shelf": (), "here": "setup", "pale": {},
+        "done": (sizes_words(tank, u), equipment_words(tank, u)), "shelf": (), "here": "setup", "pale": {}, "along": {},
     }  # fmt: skip
     return page(
         request, desk, "begin.html", status, tank=tank, step=step, typed=typed, errors=errors,
@@ -88,7 +93,8 @@ def _step(
 
 @router.get("/tanks/{slug}/begin/2")
 def equipment_step(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
-    return _step(request, desk, slug, 2, typed_equipment(records.tank(desk, slug), desk), {})
+    tank = records.tank(desk, slug)
+    return _step(request, desk, slug, 2, begin.expected(desk, tank), typed_equipment(tank, desk), {})
 
 
 @router.post("/tanks/{slug}/begin/2")
@@ -102,7 +108,7 @@ def keep_equipment(request: Request, desk: AtDesk, slug: str, typed: Typed) -> R
             return RedirectResponse(f"{urls.begin(slug, 3)}?donor={donor}", 303)
         except Refused as problem:
             errors.add(problem)
-    return _step(request, desk, slug, 2, typed, errors.by_field, 422)
+    return _step(request, desk, slug, 2, begin.expected(desk, old), typed, errors.by_field, 422)
 
 
 @router.get("/tanks/{slug}/begin/3")
@@ -112,8 +118,8 @@ def cycling_step(request: Request, desk: AtDesk, slug: str) -> HTMLResponse:
     answers = Answers(**({"water": "marine" if tank.marine else "fresh"} | asked))
     choice, ready = begin.fitting(desk, tank, answers)
     return _step(
-        request, desk, slug, 3, {}, {}, questions={k: QUESTIONS[k] for k in ("fish", "donor", "soon", "ammonia")},
-        answers=answers, choice=choice, ready=ready,
+        request, desk, slug, 3, ready, {}, {}, answers=answers, choice=choice,
+        questions={k: QUESTIONS[k] for k in ("fish", "donor", "soon", "ammonia")},
     )  # fmt: skip
 
 

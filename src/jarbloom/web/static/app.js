@@ -28,7 +28,6 @@ document.addEventListener("alpine:init", () => {
     get all() { return { ...this.kept, [this.tab.word]: this.value }; },
     get line() { return this.tabs.filter((t) => t.word in this.all).map((t) => t.word + " " + this.all[t.word]).join(" "); },
     get next() { return this.tabs[this.k + 1]; },
-    get open() { return true; },
     get keepWord() { return this.next ? "then " + this.next.label : "back to " + this.tabs[0]?.label; },
     get saveWord() { const n = Object.keys(this.all).length; return n === 1 ? "Save " + this.tab.label + " " + this.value : "Save " + n + " readings"; },
     get downLabel() { return "one step down, " + this.tab.label; },
