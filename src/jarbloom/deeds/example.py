@@ -19,6 +19,7 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.kept import Kept
 
 DAY = 12
 LINES = (
@@ -28,8 +29,15 @@ LINES = (
 MEMBERS = Forecasting(members=200)
 
 
+_kept: Kept[TankSeen] = Kept(2)
+
+
 def example(desk: Desk) -> TankSeen:
-    """Costs a small forecast of its own."""
+    """Costs a small forecast of its own, once a day."""
+    return _kept.once((desk.now.date(), desk.preferences.units, desk.preferences.zone), lambda: _made(desk))
+
+
+def _made(desk: Desk) -> TankSeen:
     began = desk.now - timedelta(days=DAY)
     tank = Tank("Desk 28, made up", began.date(), 45.0, 28.0, 30.0, substrate_cm=3.0, planted=True,
                 filters=(Filter("filter", "sponge", 200.0, 0.6, "foam", 0.8),), target_mg_n_l=1.0)  # fmt: skip
