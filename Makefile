@@ -5,6 +5,9 @@ BIN := $(VENV)/bin
 DATA ?=
 HOST ?=
 PORT ?= 8112
+# Bytecode is kept, whatever the shell says: without it every start compiles everything anew, for a second and more.
+unexport PYTHONDONTWRITEBYTECODE
+
 UVPIP = $(BIN)/uv pip install --quiet --python $(BIN)/python
 
 .DEFAULT_GOAL := help

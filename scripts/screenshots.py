@@ -21,7 +21,8 @@ VIEWS = (
     ("which-tank", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loaches,+2+honey+gouramis", DESK, "light"),
     ("bench", "/", DESK, "light"), ("tank", "/tanks/sunroom-112", DESK, "light"),
     ("tank-phone", "/tanks/sunroom-112", PHONE, "light"),
-    ("log", "/tanks/hall-96/log", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
+    ("log", "/tanks/alcove-180/log", DESK, "light"), ("history", "/tanks/alcove-180/history", DESK, "light"),
+    ("photos", "/tanks/alcove-180/photos", DESK, "light"), ("batches", "/tanks/sunroom-112/stocking", DESK, "light"),
     ("upset", "/tanks/hall-96/upset", DESK, "light"),
     ("trouble-phone", "/start/trouble", PHONE, "light"),
     ("outlook", "/tanks/sunroom-112/outlook", DESK, "light"),
@@ -32,8 +33,6 @@ VIEWS = (
     ("volume", "/tanks/landing-60/setup/volume", DESK, "light"),
     ("equipment-evening", "/tanks/sunroom-112/setup/equipment", DESK, "evening"),
     ("fill-phone", "/tanks/desk-28/setup/fill", PHONE, "light"),
-    ("school", "/tanks/sunroom-112/setup/school", DESK, "light"),
-    ("schedule", "/schedule", DESK, "light"),
 )  # fmt: skip
 
 
@@ -63,6 +62,7 @@ def main() -> None:
                 reduced_motion="reduce",
             )
             page = context.new_page()
+            page.goto("/words")  # its fonts are kept then: a page that is drawn before they come keeps the system's
             page.goto(path or _arrival_day(folder))
             page.evaluate("theme => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
             page.evaluate("document.fonts.ready")

@@ -9,7 +9,7 @@ import sys
 import tempfile
 import time
 import unittest
-from collections.abc import Callable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import ClassVar
 
@@ -17,19 +17,21 @@ HERE = Path(__file__).parent
 
 
 def main() -> int:
-    """Two halves of about the same length run beside each other: two cores, half the wait."""
+    """Two processes share the tests: one goes through them from the front, the other from the back, until they meet.
+    Two cores, half the wait, whatever a test takes on the machine."""
     begun = time.monotonic()
     if "--no-browser" in sys.argv:
-        passed, failed, skipped = run(lambda name: ".browser." not in name)
-    elif OTHER_HALF in sys.argv:
-        passed, failed, skipped = run(_in_other_half)
+        passed, failed, skipped = run([t for t in _in_order() if ".browser." not in t.id()])
+    elif FROM_THE_BACK in sys.argv:
+        passed, failed, skipped = run(Unclaimed(_in_order(), from_the_back=True))
     else:
-        command = [sys.executable, "-W", "error", "-m", "tests", OTHER_HALF]
+        command = [sys.executable, "-W", "error", "-m", "tests", FROM_THE_BACK]
         with tempfile.TemporaryDirectory(prefix="jarbloom-tests-") as shared:
-            os.environ[SHARED_DEMO] = str(Path(shared, "demo"))
+            os.environ |= {SHARED_DEMO: str(Path(shared, "demo")), CLAIMS: str(Path(shared, "claims"))}
             Path(shared, "demo").mkdir()
+            Path(shared, "claims").mkdir()
             with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as beside:
-                here = run(lambda name: not _in_other_half(name))
+                here = run(Unclaimed(_in_order()))
                 told = beside.communicate()[0]
         print(told, end="")
         there = COUNTS.search(told)
@@ -42,22 +44,43 @@ def main() -> int:
 
 
 SHARED_DEMO = "JARBLOOM_TESTS_DEMO"  # as in make.py, which is loaded only with the tests
-OTHER_HALF = "--other-half"
-BESIDE = (".browser.", ".store.", ".formats.", ".views.", ".test_cli.", ".test_soak.")
-
-
-def _in_other_half(name: str) -> bool:
-    return any(part in name for part in BESIDE)
-
-
+CLAIMS = "JARBLOOM_TESTS_CLAIMS"
+FROM_THE_BACK = "--from-the-back"
+LAST = (".browser.", ".test_cli.", ".test_soak.")  # what waits for other processes begins at once, from the back
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.M)
 
 
-def run(wanted: Callable[[str], bool]) -> tuple[int, int, int]:
-    """(passed, failed, skipped) of the tests whose names are wanted."""
+def _in_order() -> list[unittest.TestCase]:
     found = unittest.defaultTestLoader.discover(str(HERE), pattern="test_*.py", top_level_dir=str(HERE.parent))
-    chosen = unittest.TestSuite(t for t in _flat(found) if wanted(t.id()))
-    result = unittest.TextTestRunner(verbosity=1, warnings="error", resultclass=Timed).run(chosen)
+    return sorted(_flat(found), key=lambda t: any(part in t.id() for part in LAST))
+
+
+class Unclaimed(unittest.TestSuite):
+    """The classes of tests that the other process has not taken, each claimed as its turn comes."""
+
+    _cleanup = False  # nothing is taken out of the suite once it ran: it does not know beforehand what it will run
+
+    def __init__(self, tests: Iterable[unittest.TestCase], from_the_back: bool = False) -> None:
+        super().__init__()
+        self.from_the_back = from_the_back
+        self.by_class: dict[str, list[unittest.TestCase]] = {}
+        for test in tests:
+            self.by_class.setdefault(test.id().rpartition(".")[0], []).append(test)
+
+    def __iter__(self) -> Iterator[unittest.TestCase]:
+        turns = list(self.by_class.items())
+        for name, tests in reversed(turns) if self.from_the_back else turns:
+            try:
+                Path(os.environ[CLAIMS], name).touch(exist_ok=False)
+            except FileExistsError:
+                continue
+            yield from tests
+
+
+def run(tests: Iterable[unittest.TestCase]) -> tuple[int, int, int]:
+    """(passed, failed, skipped) of the tests."""
+    suite = tests if isinstance(tests, unittest.TestSuite) else unittest.TestSuite(tests)
+    result = unittest.TextTestRunner(verbosity=1, warnings="error", resultclass=Timed).run(suite)
     failed = len(result.failures) + len(result.errors)
     slowest = sorted(Timed.took, reverse=True)[:8]
     print("slowest: " + ", ".join(f"{name} {seconds:.1f} s" for seconds, name in slowest))

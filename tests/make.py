@@ -13,7 +13,7 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.bloom.ensemble import Forecasting
@@ -62,6 +62,11 @@ def test_entry(days_ago: float = 0, hour: int | None = None, on: Tank | None = N
 def numbered(*entries: Entry) -> list[Entry]:
     """With ids, as the store would give them, in order of time."""
     return [replace(e, id=k + 1) for k, e in enumerate(sorted(entries, key=lambda e: e.at))]
+
+
+def read_all(opened: IO[bytes]) -> bytes:
+    with opened:
+        return opened.read()
 
 
 class WithDesk(unittest.TestCase):

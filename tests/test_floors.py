@@ -38,6 +38,7 @@ ROOMS = {  # of a floor, the lowest first
         "causes",
         "stocking",
         "setup",
+        "history",
         "advice",
     ),
     "views": ("drawn", "tank", "stocking", "setup", "house"),

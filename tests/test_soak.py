@@ -13,7 +13,7 @@ from starlette.testclient import TestClient
 from jarbloom.deeds import api_tokens, exchange, keep_tank, log
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
-from tests.make import DEMO_PAGES, FEW, NOW, demo_folder, tank
+from tests.make import DEMO_PAGES, FEW, NOW, demo_folder, read_all, tank
 
 
 class Soak(unittest.TestCase):
@@ -29,7 +29,7 @@ class Soak(unittest.TestCase):
             here = keep_tank.set_up(source, tank())
             for line in ("dose 2 mg/l", "am 0.5 ni 1 ph 7.6", "wc 30%", "note by hand"):
                 log.log_line(source, here.slug, line)
-            told = mutate_bundles(desk, exchange.export_house(source), 150)
+            told = mutate_bundles(desk, read_all(exchange.export_house(source)), 150)
             answers = mutate_answers(500)
             for kept in (source, desk):
                 kept.conn.close()

@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 
 from starlette.testclient import TestClient
-from tests.make import DEMO_PAGES, FEW, NOW, demo_folder
+from tests.make import DEMO_PAGES, FEW, NOW, demo_folder, read_all
 
 from jarbloom.deeds import api_tokens, exchange
 from jarbloom.settings import Settings
@@ -38,7 +38,7 @@ def main() -> int:
         with TestClient(app, raise_server_exceptions=False) as http:
             source = empty_desk(folder)
             token = api_tokens.make(source.conn, "soak", ["read", "write"])
-            whole = exchange.export_house(source)
+            whole = read_all(exchange.export_house(source))
             source.conn.close()
             good = twice_at_once(http, token, "landing-60", given.pairs)
             print(f"{good} of {given.pairs} pairs sent at once were done once", flush=True)

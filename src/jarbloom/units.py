@@ -55,6 +55,7 @@ _CHOSEN = {
     },
 }
 SYSTEMS = tuple(_CHOSEN)
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
 def figure(value: float, digits: int = 3) -> str:
@@ -192,3 +193,25 @@ def percent(share: float) -> str:
     if 0.0 < share < 0.01:
         return f"under 1{NBSP}%"
     return f"{100 * share:.0f}{NBSP}%"
+
+
+def number_word(n: int) -> str:
+    return NUMBERS[n] if n < len(NUMBERS) else str(n)
+
+
+def lasting(days: float) -> str:
+    """So many days in the words of a keeper.
+
+    >>> lasting(1.2), lasting(9), lasting(70), lasting(400), lasting(910)
+    ('a day', '9 days', 'ten weeks', '13 months', 'two and a half years')
+    """
+    if days < 14:
+        return "a day" if days < 1.5 else f"{days:.0f} days"
+    if days < 88:
+        return f"{number_word(round(days / 7))} weeks"
+    months = days / (365.25 / 12)
+    if months < 20:
+        return "a year" if 11.5 < months < 12.5 else f"{number_word(round(months))} months"
+    halves = round(months / 6)
+    whole = number_word(halves // 2)
+    return f"{whole} and a half years" if halves % 2 else f"{whole} years"

@@ -153,7 +153,9 @@ class WithTheDemo(InBrowser):
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_text("looked again in daylight")).to_be_visible()
         page.get_by_role("button", name="Void Conditioner of 15:00").click()
-        page.get_by_role("link", name="with struck ones").click()
+        page.get_by_text("Kind, day, struck ones").click()
+        page.get_by_role("checkbox", name="with struck ones").check()
+        page.get_by_role("button", name="Show").click()
         expect(page.locator(".jb-entry.void")).to_have_count(1)
         expect(page.locator(".jb-entry.superseded")).to_have_count(1)
 
@@ -261,7 +263,8 @@ class WithTheDemo(InBrowser):
             await new Promise(r => setTimeout(r, 50)); } }""")
         page.clock.install()
         page.context.set_offline(True)
-        self.allowed_texts = ("ERR_INTERNET_DISCONNECTED", "status of 503")
+        page.route("**/log/quick", lambda sent: sent.abort("internetdisconnected"))  # while a page loads, too
+        self.allowed_texts = ("ERR_INTERNET_DISCONNECTED", "ERR_FAILED", "status of 503")
         dock, kept = page.get_by_role("region", name="Log", exact=True), page.locator("#kept")
         dock.get_by_role("button", name="Seen").click()
         dock.get_by_role("button", name="water milky").click()
@@ -271,6 +274,7 @@ class WithTheDemo(InBrowser):
         expect(page.get_by_role("heading", level=1)).to_contain_text("Act now")
         expect(kept).to_contain_text("saw water milky")
         page.clock.fast_forward("02:00:00")
+        page.unroute("**/log/quick")
         page.context.set_offline(False)
         page.clock.run_for(20_000)
         expect(kept).to_be_hidden()

@@ -23,13 +23,18 @@ PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/tro
          "/waters/0", "/instruments/0",
          "/tanks/sunroom-112/log/new/test",
          "/tanks/sunroom-112/log/new/observation",
-         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "desk-28", "landing-60")
-           for page in ("", "/outlook", "/upset", "/setup/fill")),
+         *(f"/tanks/{slug}{page}" for slug in ("sunroom-112", "hall-96", "landing-60") for page in ("", "/upset")),
+         *(f"/tanks/{slug}{page}" for slug in ("desk-28", "landing-60") for page in ("/outlook", "/setup/fill")),
+         "/tanks/desk-28", "/tanks/sunroom-112/outlook", "/stores",
          *(f"/tanks/sunroom-112{page}" for page in ("/stocking", "/animals", "/chart", "/setup/equipment",
                                                      "/setup/school")),  # a cycle in fresh water
          *(f"/tanks/landing-60{page}" for page in ("/log", "/settings", "/setup/volume", "/setup/water",
                                                     "/setup/culture", "/setup/probe")),  # and the sea
          *(f"/tanks/hall-96{page}" for page in ("/animals/book", "/animals/styles?style=community", "/arrival")),
+         *(f"/tanks/alcove-180{page}" for page in ("/history", "/history?span=all&over=sunroom-112", "/photos",
+                                                    "/log")),
+         "/tanks/hall-96/report", "/tanks/landing-60/away", "/tanks/desk-28/old-notes", "/tanks/desk-28/history",
+         "/tanks/hall-96/chores",
          "/species", "/species/new?like=guppy"]  # fmt: skip
 
 
@@ -40,10 +45,14 @@ LOOKED_AT = {"/", "/start", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loac
              "/tanks/landing-60/settings", "/tanks/landing-60/setup/volume", "/tanks/sunroom-112/setup/equipment",
              "/tanks/landing-60/setup/water", "/tanks/sunroom-112/setup/school", "/tanks/desk-28/setup/fill",
              "/tanks/landing-60/setup/culture", "/tanks/landing-60/setup/probe", "/schedule", "/waters", "/data",
-             "/tanks/hall-96/animals/book", "/tanks/hall-96/arrival", "/species/new?like=guppy"}  # fmt: skip
+             "/tanks/hall-96/animals/book", "/tanks/hall-96/arrival", "/species/new?like=guppy",
+             "/tanks/alcove-180/history", "/tanks/alcove-180/photos", "/tanks/hall-96/report",
+             "/tanks/landing-60/away", "/tanks/desk-28/old-notes"}  # fmt: skip
 # Colours come from the tokens: the pages that use most of them
 DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/landing-60/log",
-       "/data", "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
+       "/data", "/tanks/alcove-180/history",
+       "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
+PAPER = {"width": 703, "height": 1020}  # A4 less the margins the style sheet asks for, in CSS pixels
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 
 
@@ -98,6 +107,26 @@ class EveryPage(InBrowser):
         small = page.evaluate("""Array.from(document.querySelectorAll('.jb-dock button, .jb-tabs a')).filter(
             b => b.offsetParent && b.getBoundingClientRect().height < 43).map(b => b.outerHTML.slice(0, 90))""")
         self.assertEqual(small, [])
+
+
+class OnPaper(InBrowser):
+    """What is cut off or not reached on a sheet cannot be scrolled to."""
+
+    CUT = """Array.from(document.querySelectorAll('main *')).filter(e => { const s = getComputedStyle(e);
+        return !e.closest('svg') && e.clientHeight && !e.closest('.visually-hidden') && s.overflowY != 'visible'
+            && (e.scrollHeight > e.clientHeight + 1 || e.scrollWidth > e.clientWidth + 1);
+        }).map(e => e.outerHTML.slice(0, 90))"""
+
+    def test_nothing_is_cut_and_no_way_about_is_printed(self) -> None:
+        page = self.new_page(PAPER)
+        page.emulate_media(media="print")
+        for path in ("/", "/tanks/hall-96/upset", "/tanks/alcove-180/history", "/tanks/hall-96/report", "/stores"):
+            with self.subTest(path=path):
+                page.goto(path)
+                expect(page.get_by_role("heading", level=1)).to_be_visible()
+                expect(page.get_by_role("navigation")).to_have_count(0)
+                self.assertEqual(page.evaluate(self.CUT), [])
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PAPER["width"])
 
 
 class OverTheWire(InBrowser):

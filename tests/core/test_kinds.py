@@ -51,6 +51,8 @@ SAMPLES = (
     entry("exposure", what="spray", text="roses"),
     entry("fault", device="heater_dead", text="lamp dark"),
     entry("escape", species="firefish", count=1, fate="back"),
+    entry("trial", species="betta", count=1, taken="refused", food="flakes"),
+    entry("photo", of="the old snail", text="on the glass", file="ab" * 32, width=640, height=480),
     entry("damaged", was="test", held="{}", problem="A test without a reading."),
 )
 
@@ -171,4 +173,4 @@ class Everywhere(unittest.TestCase):
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
                                  "damaged", "measured", "medicine", "new_thing", "exposure", "fault",
-                                 "escape", "answered", "lesson"})  # fmt: skip
+                                 "escape", "answered", "lesson", "photo", "trial"})  # fmt: skip

@@ -20,7 +20,7 @@ from jarbloom.store import backups, db, house, journal, preferences, reminders, 
 from jarbloom.store.copies import backup, look_into
 from jarbloom.store.restore import rescue, restore
 from jarbloom.store.secret_file import FILE_NAME as SECRETS
-from tests.make import NOW, WithDesk, entry, tank
+from tests.make import NOW, WithDesk, entry, read_all, tank
 
 DAY = timedelta(days=1)
 RAIN = Water("Rain barrel", "rain", Source(kh_dkh=1.0))
@@ -127,7 +127,7 @@ class Daily(WithDesk):
         copy = back_up.now(self.desk)
         self.assertNotIn(b"swim bladder", copy.file.read_bytes())
         self.assertNotIn(b"in use for years", copy.file.read_bytes())
-        self.assertNotIn(b"swim bladder", exchange.export_house(self.desk))
+        self.assertNotIn(b"swim bladder", read_all(exchange.export_house(self.desk)))
 
 
 class PutBack(WithDesk):
@@ -239,7 +239,7 @@ class House(WithDesk):
         tanks.archive(self.conn, second.id, NOW)
         keep_house.keep_water(self.desk, RAIN)
         file = self.folder / "house.zip"
-        file.write_bytes(exchange.export_house(self.desk))
+        file.write_bytes(read_all(exchange.export_house(self.desk)))
         with tempfile.TemporaryDirectory() as other:
             conn = db.connect(db.open_store(Path(other)))
             self.addCleanup(conn.close)
@@ -256,7 +256,7 @@ class House(WithDesk):
 
     def test_one_bad_tank_keeps_the_whole_house_out_and_is_named(self) -> None:
         tanks.add(self.conn, tank(), NOW)
-        whole = zipfile.ZipFile(io.BytesIO(exchange.export_house(self.desk)))
+        whole = zipfile.ZipFile(io.BytesIO(read_all(exchange.export_house(self.desk))))
         file = self.folder / "bad.zip"
         with zipfile.ZipFile(file, "w") as archive:
             for name in whole.namelist():

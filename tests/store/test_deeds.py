@@ -354,16 +354,18 @@ class Exchange(WithDesk):
 
 
 class Demo(WithDesk):
-    def test_three_tanks_in_three_states(self) -> None:
+    def test_five_tanks_in_their_states(self) -> None:
         with demo_folder() as folder:
             conn = db.connect(folder / db.FILE_NAME)
             self.addCleanup(conn.close)
             desk = Desk(conn, NOW, self.desk.preferences, REFERENCE, FEW)
             seen = {s.tank.name: s for s in look.see_bench(desk).seen}
-            self.assertEqual(set(seen), {"Sunroom 112", "Hall 96", "Desk 28", "Landing 60"})
+            self.assertEqual(set(seen), {"Sunroom 112", "Hall 96", "Desk 28", "Landing 60", "Alcove 180"})
             self.assertEqual(seen["Hall 96"].verdict.state, "act")
             self.assertEqual(seen["Sunroom 112"].verdict.state, "hold")
             self.assertFalse(seen["Desk 28"].tank.filled)
+            self.assertGreater((NOW.date() - seen["Alcove 180"].tank.started).days, 900)
+            self.assertIsNone(seen["Alcove 180"].situation.response)
             self.assertEqual((NOW.date() - seen["Sunroom 112"].tank.started).days, 22)
             self.assertEqual(sum(e.body.count for e in seen["Hall 96"].situation.entries if e.kind == "death"), 1)
             self.assertEqual(len([b for b in seen["Sunroom 112"].situation.batches if b.items]), 2)

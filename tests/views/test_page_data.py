@@ -227,7 +227,7 @@ class Books(unittest.TestCase):
         log = numbered(entry("note", 3, text="a"), entry("feed", 2, grams=0.3), entry("note", 1, text="b"))
         shown = book(log, Units(), REFERENCE.species, kind="note")
         self.assertEqual([line.words for day in shown.days for line in day.lines], ["b", "a"])
-        self.assertEqual((shown.count, shown.kinds), (2, {"note", "feed"}))
+        self.assertEqual((shown.count, shown.kinds), (2, (("note", "Note", 2), ("feed", "Feeding", 1))))
 
     def test_facts_of_a_tank(self) -> None:
         told = dict(vessel_look(tank(), Units(), ()).facts)

@@ -8,10 +8,11 @@ from typing import Any
 from jarbloom.core.advice.jobs import all_jobs
 from jarbloom.core.advice.said import Job
 from jarbloom.core.journal.kinds.job import JobAnswered
+from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.line.vocabulary import SURE
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import Saved, log_line
+from jarbloom.deeds.log import Saved, log_line, setting_of
 from jarbloom.deeds.set_up import tick_check
 from jarbloom.errors import NotFound, Refused
 from jarbloom.store import journal, tanks
@@ -30,6 +31,8 @@ def job_of(desk: Desk, slug: str, key: str) -> Job:
 
 def done(desk: Desk, slug: str, key: str) -> Saved:
     job = job_of(desk, slug, key)
+    if job.kind == "chore":
+        return _chore(desk, slug, job)
     if job.shorthand:
         return log_line(desk, slug, f"{job.shorthand} {SURE}")  # the job has reckoned it
     if job.kind == "check":
@@ -37,6 +40,19 @@ def done(desk: Desk, slug: str, key: str) -> Saved:
     if job.kind in ("fill", "add_batch", "test", "water_change") or job.where in ("book", "stocking"):
         raise Refused("This one needs its figures: do it on its own page.", "job")
     return _answer(desk, slug, job, "done")
+
+
+def _chore(desk: Desk, slug: str, job: Job) -> Saved:
+    """The keeper's own: its line, if it has one, and the tick by which its next day is reckoned; one act."""
+    tank = tanks.tank(desk.conn, slug)
+    read = parse(f"{job.shorthand} {SURE}", desk.now, setting_of(desk, tank)) if job.shorthand else None
+    if read is not None and not read.bodies:
+        raise Refused(f"Its line “{job.shorthand}” is not understood any more; log it by hand.", "job")
+    new = [desk.entry(b) for b in (read.bodies if read else ())]
+    new.append(desk.entry(JobAnswered.from_raw({"job": job.key, "how": "done", "title": job.title})))
+    with transaction(desk.conn):
+        act, ids = journal.write_all(desk.conn, tank.id, "log", f"Done: {job.title}", new, desk.now)
+    return Saved(act, f"Done: {job.title}", tuple(ids))
 
 
 def snooze(desk: Desk, slug: str, key: str, until: date) -> Saved:

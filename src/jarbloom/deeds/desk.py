@@ -61,8 +61,11 @@ class Desk:
         before = _logs.get(where)
         if before is not None and before[0] == stamp:
             return before[1]
-        known = {e.id: e for e in before[1]} if before is not None else {}
-        made = Log.of(journal.entries(self.conn, tank_id, zone=zone, known=known), zone)
+        news = journal.news(self.conn, tank_id, before[0], zone) if before is not None else None
+        if before is not None and news is not None:
+            made = before[1].with_news(news.came, news.gone)
+        else:
+            made = Log.of(journal.entries(self.conn, tank_id, zone=zone), zone)
         if not self.conn.in_transaction:  # within one the journal may still be taken back
             _logs.put(where, (stamp, made))
         return made

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, time
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 from zoneinfo import ZoneInfo
 
 from jarbloom.core.advice.jobs import jobs
@@ -18,6 +20,7 @@ from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.bloom.whatif import Future, compare
 from jarbloom.core.journal.kinds.animals import AboutAnimals
 from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.photo import Photo
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.plan import Batch
@@ -26,11 +29,14 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import days_of
 from jarbloom.errors import BadBundle
-from jarbloom.formats.bundle import Bundle, read_bundle, write, zipped
+from jarbloom.formats.bundle import Bundle, read_bundle, write, zip_into
 from jarbloom.formats.house_zip import House, house_zip, is_house, read_house
+from jarbloom.formats.photo_pack import photos_in
+from jarbloom.formats.picture import small_of
 from jarbloom.formats.what_if import read_what_ifs
-from jarbloom.store import batches, house, journal, own_species, tanks
+from jarbloom.store import batches, house, journal, own_species, photo_files, tanks
 from jarbloom.store.db import transaction
+from jarbloom.store.secret_file import folder_of
 from jarbloom.units import Units
 
 NOON = time(12)
@@ -45,20 +51,48 @@ def bundle_of(desk: Desk, tank: Tank) -> Bundle:
     live = desk.log(tank.id)
     whole = journal.entries(desk.conn, tank.id, live_only=False, zone=desk.preferences.tz)
     plan = tuple(batches.batches(desk.conn, tank.id, live))
-    return Bundle(tank, tuple(whole), plan, _own_named(desk, whole, plan), desk.preferences.zone)
+    own, photos = _own_named(desk, whole, plan), _photos_named(desk, whole)
+    return Bundle(tank, tuple(whole), plan, own, desk.preferences.zone, photos)
 
 
-def export_zip(desk: Desk, slug: str) -> bytes:
-    """The same as the bytes of a zip."""
-    return zipped(bundle_of(desk, tanks.tank(desk.conn, slug)))
+IN_MEMORY = 20_000_000  # bytes; a larger export is written to a temporary file
 
 
-def export_house(desk: Desk) -> bytes:
-    """Every tank, those on the shelf too, with waters and instruments, as a zip. Secrets do not leave the house."""
+def export_zip(desk: Desk, slug: str) -> IO[bytes]:
+    """The same as an open zip, to be read from its beginning and closed."""
+    out = tempfile.SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115  whoever asked closes it
+    zip_into(bundle_of(desk, tanks.tank(desk.conn, slug)), out)
+    out.seek(0)
+    return out
+
+
+def export_house(desk: Desk) -> IO[bytes]:
+    """Every tank, those on the shelf too, with waters, instruments and photos, as an open zip. Secrets do not leave the
+    house."""
     shelved = {slug for _, slug, _ in tanks.archived(desk.conn)}
     bundles = {t.slug: (bundle_of(desk, t), t.slug in shelved) for t in tanks.all_tanks(desk.conn, shelved=True)}
     things = House((), tuple(house.waters(desk.conn)), tuple(house.instruments(desk.conn)))
-    return house_zip(bundles, things, desk.now)
+    out = tempfile.SpooledTemporaryFile(IN_MEMORY)  # noqa: SIM115  whoever asked closes it
+    house_zip(bundles, things, desk.now, out)
+    out.seek(0)
+    return out
+
+
+def _photos_named(desk: Desk, entries: Sequence[Entry]) -> dict[str, Path]:
+    """Files of the photos that entries name, as far as they are there."""
+    folder = folder_of(desk.conn)
+    if folder is None:
+        return {}
+    names = dict.fromkeys(e.body.file for e in entries if isinstance(e.body, Photo))
+    return {n: file for n in names if (file := photo_files.find(folder, n)) is not None}
+
+
+def _take_photos(desk: Desk, path: Path) -> None:
+    """Before any entry that names them: what is kept in vain harms nothing."""
+    folder = folder_of(desk.conn)
+    for _, content in photos_in(path):
+        if folder is not None:
+            photo_files.put(folder, content, small_of(content))
 
 
 def _own_named(desk: Desk, entries: Sequence[Entry], plan: Sequence[Batch]) -> dict[str, dict[str, str]]:
@@ -72,12 +106,15 @@ def write_house(desk: Desk, to: Path) -> None:
     """Never writes over anything."""
     if to.exists():
         raise BadBundle(f"{to} is there already; an export never writes over anything.")
-    to.write_bytes(export_house(desk))
+    with export_house(desk) as packed, to.open("xb") as file:
+        shutil.copyfileobj(packed, file)
 
 
 def bring_in(desk: Desk, path: Path) -> Tank:
     """A bundle as a new tank. One transaction; states and corrections are kept."""
-    return _take(desk, read_bundle(path, desk.reference, desk.now))
+    bundle = read_bundle(path, desk.reference, desk.now)
+    _take_photos(desk, path)
+    return _take(desk, bundle)
 
 
 def bring_in_any(desk: Desk, path: Path) -> list[Tank]:
@@ -86,6 +123,7 @@ def bring_in_any(desk: Desk, path: Path) -> list[Tank]:
     if not is_house(path):
         return [bring_in(desk, path)]
     found = read_house(path, desk.reference, desk.now)
+    _take_photos(desk, path)
     with transaction(desk.conn):
         made = []
         for bundle, shelved in found.tanks:

@@ -34,7 +34,7 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.deeds.kept import Kept
 from jarbloom.errors import BeingMade, JarBloomError
-from jarbloom.store import batches, probes, runs, tanks
+from jarbloom.store import batches, chores, probes, runs, tanks
 from jarbloom.store.db import transaction
 
 log = logging.getLogger(__name__)
@@ -134,16 +134,17 @@ def see_tank(desk: Desk, tank: Tank) -> TankSeen:
     entries = desk.log(tank.id)
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
-    units, now = desk.preferences.units, desk.now
+    units, now, own = desk.preferences.units, desk.now, chores.chores(desk.conn, tank.id)
     asked = _Asked(
-        entries, run, desk.reference, (tank, tuple(plan), units, str(now.tzinfo), now.replace(second=0, microsecond=0)),
+        entries, run, desk.reference, (tank, tuple(plan), units, str(now.tzinfo), now.replace(second=0, microsecond=0),
+                                    own),
         _probe_says(desk, tank, entries),
     )  # fmt: skip
     before = _seen.get((desk.conn.name, tank.slug))
     if before is not None and before[0].is_same_as(asked):
         return before[1]
     found = situation(tank, entries, plan, run.forecast, desk.reference, units, now, run.days)
-    found = replace(found, probe=asked.probe)
+    found = replace(found, probe=asked.probe, chores=own)
     seen = TankSeen(found, verdict(found), jobs(found), run.courses)
     _seen.put((desk.conn.name, tank.slug), (asked, seen))
     return seen

@@ -14,13 +14,15 @@ from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.supply import Supply
 from jarbloom.core.model.tank import Decor, Filter, Heater, Instrument, Source, Tank, Water
 from jarbloom.core.setup.fill import standing
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.demo_truth import TRUTHS, heard_before
+from jarbloom.deeds.demo_years import alcove
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import run_of
-from jarbloom.store import batches, house, journal, probes, tanks
+from jarbloom.store import batches, house, journal, probes, supplies, tanks
 from jarbloom.store.db import transaction
 
 MISREAD = 0.08  # how often the demo's keeper takes a neighbouring colour
@@ -100,6 +102,7 @@ def make_demo(desk: Desk) -> None:
         _hall(desk)
         _desk_28(desk)
         _landing(desk)
+        _alcove(desk)
     for days_ago in (16, 12, 8, 5, 3):
         _looked_at(desk, "sunroom-112", desk.now - timedelta(days=days_ago))
 
@@ -134,6 +137,22 @@ def _house(desk: Desk) -> None:
     for name, kind, days in (("Refractometer", "refractometer", 12), ("Glass hydrometer", "hydrometer", 95)):
         one = Instrument(name, kind, today - timedelta(days=days), 25.0)
         house.save_instrument(desk.conn, one, desk.now)
+    counted = today - timedelta(days=6)
+    for supply in (
+        Supply("Conditioner", "conditioner", 180.0, "mL", counted, price=9.0, bought_on=today - timedelta(days=130)),
+        Supply("Salt for the Landing", "salt", 4.0, "kg", counted, price=18.0, bought_on=today - timedelta(days=40)),
+        Supply("Granules", "food", 60.0, "g", counted, today - timedelta(days=70), 180.0),
+        Supply("Nitrate kit", "kit", 40.0, "tests", counted, best_before=today - timedelta(days=12), tests="nitrate"),
+    ):  # fmt: skip
+        supplies.save(desk.conn, supply, desk.now)
+
+
+def _alcove(desk: Desk) -> None:
+    """Two and a half years old: the record of years."""
+    tank, log = alcove(desk)
+    story = _Story(desk, tank, {}, seed=180)
+    story.log = log
+    story.save()
 
 
 def _landing(desk: Desk) -> None:

@@ -22,9 +22,8 @@ from jarbloom.deeds.plan_ahead import Ahead, ahead
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.store import batches, journal, plan_changes, tanks
 from jarbloom.store.db import transaction
-from jarbloom.units import head_count
+from jarbloom.units import head_count, number_word
 
-NUMBERS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 MOST = 200
 
 
@@ -107,7 +106,7 @@ def add_with(desk: Desk, slug: str, planned: date, animals: Sequence[Animals], w
 def _add(desk: Desk, tank: Tank, planned: date) -> int:
     """A new batch under the first number that no other on the plan has."""
     taken = {b.name for b in _all(desk, tank)}
-    names = [f"Batch {n}" for n in (*NUMBERS, *(str(k) for k in range(len(NUMBERS) + 1, len(taken) + 20)))]
+    names = (f"Batch {number_word(n)}" for n in range(1, len(taken) + 2))
     return batches.add(desk.conn, tank.id, next(n for n in names if n not in taken), planned)
 
 

@@ -11,7 +11,7 @@ from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.advice.standing import answers
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import back_up, look
+from jarbloom.deeds import back_up, look, stores
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.calendar import Appointment, calendar
@@ -140,6 +140,9 @@ def calendar_file(desk: Desk, base: str = "") -> bytes:
     missed = back_up.missed(desk)
     if missed:
         found.append(Appointment("backup", "Back up the house", missed, desk.now, False, "The house", "/data"))
+    low = stores.running_out(desk)
+    if low:
+        found.append(Appointment("stores", "Buy what runs out", " ".join(low), desk.now, False, "The house", "/stores"))
     return calendar(_distinct(found), desk.now, house_id(desk.conn), base)
 
 

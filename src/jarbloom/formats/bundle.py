@@ -15,7 +15,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -42,6 +42,7 @@ from jarbloom.core.vessel.limits import check_limits
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.data.species_rows import species_from
 from jarbloom.errors import BadBundle, BadData, Refused
+from jarbloom.formats.photo_pack import copy_into, is_photo, pack
 from jarbloom.units import MOST_HEADS, Units
 
 FORMAT, VERSION = "jarbloom-bundle", 1
@@ -58,7 +59,7 @@ COLUMNS = (
 )  # fmt: skip
 MAX_BYTES = 200_000_000
 MAX_ROWS = 500_000
-MAX_FILES = 2_000
+MAX_FILES = 2_000  # beside the photos
 NAMES = ("tank.json", "log.csv")
 # All that a damaged archive may raise while it is opened and unpacked
 NO_ZIP = (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError, OSError, ValueError)
@@ -98,7 +99,8 @@ class TankFile(BaseModel):
 class Bundle:
     """`own`: cells of the keeper's own species that plan and log name, by key (columns as in docs/species.md).
 
-    `zone`: the keeper's, by which days are counted; '' where the bundle does not say.
+    `zone`: the keeper's, by which days are counted; '' where the bundle does not say. `photos`: files that go along, by
+    the hash that entries name them by; what a bundle brings is read by photo_pack.
     """
 
     tank: Tank
@@ -106,6 +108,7 @@ class Bundle:
     batches: tuple[Batch, ...]
     own: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     zone: str = ""
+    photos: Mapping[str, Path] = field(default_factory=dict)
 
     def known(self, species: Mapping[str, Species]) -> dict[str, Species]:
         """The catalogue and what the bundle brings along; what is known here already stands."""
@@ -171,12 +174,11 @@ def files_of(bundle: Bundle) -> dict[str, str]:
     }
 
 
-def zipped(bundle: Bundle) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+def zip_into(bundle: Bundle, to: IO[bytes]) -> None:
+    with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, text in files_of(bundle).items():
             archive.writestr(name, text)
-    return out.getvalue()
+        pack(archive, bundle.photos)
 
 
 def write(bundle: Bundle, to: Path) -> None:
@@ -184,11 +186,13 @@ def write(bundle: Bundle, to: Path) -> None:
     if to.exists():
         raise BadBundle(f"{to} is there already; an export never writes over anything.")
     if to.suffix == ".zip":
-        to.write_bytes(zipped(bundle))
+        with to.open("xb") as file:
+            zip_into(bundle, file)
         return
     to.mkdir(parents=True)
     for name, text in files_of(bundle).items():
         (to / name).write_text(text, "utf-8")
+    copy_into(to, bundle.photos)
 
 
 # --- reading -----------------------------------------------------------------------------------------
@@ -217,7 +221,7 @@ def unpacked(path: Path, wanted: Sequence[str] | None = None) -> dict[str, str]:
     """
     try:
         with zipfile.ZipFile(path) as archive:
-            infos = [i for i in archive.infolist() if not i.is_dir()]
+            infos = [i for i in archive.infolist() if not i.is_dir() and not is_photo(i.filename)]
             if len(infos) > MAX_FILES:
                 raise BadBundle(f"{path.name} holds more than {MAX_FILES:,} files.")
             inside = {i.filename if wanted is None else Path(i.filename).name: i for i in infos}

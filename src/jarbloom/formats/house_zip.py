@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import io
 import json
 import zipfile
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any, Literal
+from typing import IO, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -17,6 +16,7 @@ from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Instrument, Source, Water
 from jarbloom.errors import BadBundle
 from jarbloom.formats.bundle import NAMES, NO_ZIP, Bundle, bundle_from, files_of, unpacked
+from jarbloom.formats.photo_pack import pack
 
 FORMAT, VERSION = "jarbloom-house", 1
 INDEX = "house.json"
@@ -84,7 +84,7 @@ class House:
     instruments: tuple[Instrument, ...]
 
 
-def house_zip(tanks: Mapping[str, tuple[Bundle, bool]], house: House, written: datetime) -> bytes:
+def house_zip(tanks: Mapping[str, tuple[Bundle, bool]], house: House, written: datetime, to: IO[bytes]) -> None:
     """`tanks`: by the name of its folder, a bundle and whether the tank stands on the shelf."""
     index = {
         "format": FORMAT,
@@ -94,13 +94,12 @@ def house_zip(tanks: Mapping[str, tuple[Bundle, bool]], house: House, written: d
         "waters": [_plain(asdict(w), "id") for w in house.waters],
         "instruments": [_plain(asdict(i), "id") for i in house.instruments],
     }
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+    with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(INDEX, json.dumps(index, indent=2, ensure_ascii=False, allow_nan=False, default=str) + "\n")
         for folder, (bundle, _) in tanks.items():
             for name, text in files_of(bundle).items():
                 archive.writestr(f"tanks/{folder}/{name}", text)
-    return out.getvalue()
+        pack(archive, {name: file for bundle, _ in tanks.values() for name, file in bundle.photos.items()})
 
 
 def _plain(thing: dict[str, Any], *without: str) -> dict[str, Any]:

@@ -13,6 +13,7 @@ from datetime import date, datetime
 from pathlib import Path
 
 from jarbloom.errors import Refused, StoreError
+from jarbloom.store import photo_files
 from jarbloom.store.copies import PRIVATE_FILE, backup, look_into
 
 FOLDER = "backups"
@@ -96,7 +97,8 @@ def _month(day: date) -> object:
 
 
 def make_daily(conn: sqlite3.Connection, folder: Path, now: datetime, second: str = "") -> Copy:
-    """Today's copy, proven, in `folder` and in the second one; older ones are thinned out in both only after that.
+    """Today's copy, proven, in `folder` and in the second one, with the photos that are not there yet; older copies are
+    thinned out in both only after that.
 
     Raises StoreError, and thins out nothing, when either fails.
     """
@@ -104,8 +106,10 @@ def make_daily(conn: sqlite3.Connection, folder: Path, now: datetime, second: st
     to = folder / name_of(day)
     if not to.exists():
         backup(conn, to)
+    photo_files.copy_new(folder.parent, folder)
     if second:
         copy_to(to, Path(second))
+        photo_files.copy_new(folder.parent, Path(second))
     for where in (folder, Path(second)) if second else (folder,):
         here = copies_in(where)
         stays = kept_of(c.day for c in here)

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
-from types import MappingProxyType
 from typing import Any
 
 from jarbloom.core.journal.kinds import KINDS
@@ -138,25 +137,45 @@ _ENTRIES = """
 
 
 def entries(
-    conn: sqlite3.Connection,
-    tank_id: int,
-    *,
-    live_only: bool = True,
-    zone: tzinfo | None = None,
-    known: Mapping[int, Entry] = MappingProxyType({}),
+    conn: sqlite3.Connection, tank_id: int, *, live_only: bool = True, zone: tzinfo | None = None
 ) -> list[Entry]:
     """Entries of a tank in the order in which things happened, as the clock of `zone` shows them; also void and
-    superseded ones when asked. One that cannot be read comes back as damaged.
-
-    What was written never changes: `known` entries, live and read before in the same zone, are not read again.
-    """
+    superseded ones when asked. One that cannot be read comes back as damaged."""
     rows = conn.execute(_ENTRIES + " WHERE entry.tank_id = :t ORDER BY entry.at_utc, entry.id", {"t": tank_id})
     kept = [row for row in rows if row["live"] or not live_only]
     states = _states(kept)
-    known = known if live_only else {}
-    unread = [row["id"] for row in kept if row["id"] not in known]
-    found = _readings(conn, "entry.tank_id = :id AND entry.id >= :least", tank_id, min(unread)) if unread else {}
-    return [known.get(row["id"]) or _entry(row, found.get(row["id"], []), states[row["id"]], zone) for row in kept]
+    found = _readings(conn, "entry.tank_id = :id", tank_id)
+    return [_entry(row, found.get(row["id"], []), states[row["id"]], zone) for row in kept]
+
+
+@dataclass(frozen=True)
+class News:
+    """What acts have done to a tank's journal: what lives now that was touched, and what no longer does."""
+
+    came: tuple[Entry, ...]
+    gone: frozenset[int]
+
+
+def news(conn: sqlite3.Connection, tank_id: int, before: Stamp, zone: tzinfo | None) -> News | None:
+    """What was done since a stamp, which is a few rows however long the journal is. None where the journal does not go
+    on from that stamp: another file lies there, or an older one."""
+    act, goes_on = before[3:], "SELECT 1 FROM act WHERE id = ? AND at = ? AND tank_id = ?"
+    known = act and conn.execute(goes_on, (*act, tank_id)).fetchone()
+    if not known or stamp(conn, tank_id)[:3] != before[:3]:
+        return None
+    rows = conn.execute(
+        _ENTRIES
+        + """ WHERE entry.id IN (SELECT mark.entry_id FROM act JOIN mark ON mark.act_id = act.id
+                                 WHERE act.tank_id = :t AND act.id > :act)
+              ORDER BY entry.at_utc, entry.id""",
+        {"t": tank_id, "act": act[0]},
+    ).fetchall()
+    came = tuple(
+        _entry(row, _readings(conn, "entry.id = :id", row["id"]).get(row["id"], []), "live", zone)
+        for row in rows
+        if row["live"]
+    )
+    return News(came, frozenset(row["id"] for row in rows if not row["live"]))
 
 
 def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | None = None) -> Entry:
@@ -169,7 +188,10 @@ def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | 
     return _entry(row, _readings(conn, "entry.id = :id", entry_id).get(entry_id, []), state, zone)
 
 
-def stamp(conn: sqlite3.Connection, tank_id: int) -> tuple[object, ...]:
+Stamp = tuple[object, ...]
+
+
+def stamp(conn: sqlite3.Connection, tank_id: int) -> Stamp:
     """Tells one state of a tank's journal from another: the file, and the last act in it."""
     file = conn.execute("SELECT file FROM pragma_database_list WHERE name = 'main'").fetchone()["file"]
     mark = conn.execute("SELECT id FROM file_mark").fetchone()["id"]
@@ -201,14 +223,14 @@ def _replaced(conn: sqlite3.Connection, entry_id: int) -> bool:
     )
 
 
-def _readings(conn: sqlite3.Connection, where: str, key: int, least: int = 0) -> dict[int, list[dict[str, Any]]]:
+def _readings(conn: sqlite3.Connection, where: str, key: int) -> dict[int, list[dict[str, Any]]]:
     """Fields of the readings of one entry or of a tank's, by entry."""
     rows = conn.execute(
         f"""SELECT reading.entry_id, quantity, typed, seen, low, high, outer_low, outer_high, form, misread, n_steps,
                   masked
            FROM reading JOIN entry ON entry.id = reading.entry_id
            WHERE {where}""",
-        {"id": key, "least": least},
+        {"id": key},
     )
     found: dict[int, list[dict[str, Any]]] = {}
     for row in rows:

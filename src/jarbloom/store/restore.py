@@ -100,7 +100,11 @@ def rescue(folder: Path, to: Path) -> tuple[Saved, ...]:
 
 
 def _tables(conn: sqlite3.Connection) -> list[str]:
-    rows = conn.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+    """All but the word index, which fills itself as entries come in."""
+    rows = conn.execute(
+        """SELECT name FROM sqlite_master
+           WHERE type = 'table' AND name NOT LIKE 'sqlite_%' AND name NOT LIKE 'entry_words%'"""
+    )
     return [row[0] for row in rows]
 
 

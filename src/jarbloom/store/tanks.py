@@ -51,6 +51,13 @@ def tank(conn: sqlite3.Connection, slug: str) -> Tank:
     return _tank(row)
 
 
+def by_id(conn: sqlite3.Connection, tank_id: int) -> Tank:
+    row = conn.execute(_NEWEST + " AND tank.id = :id", {"id": tank_id}).fetchone()
+    if row is None:
+        raise NotFound("That tank is not here any more.")
+    return _tank(row)
+
+
 def free_slug(conn: sqlite3.Connection, name: str) -> str:
     """An address made of the name; a number is put behind when it is taken."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "tank"

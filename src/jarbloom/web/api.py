@@ -283,7 +283,8 @@ def hand_in(desk: AtDesk, slug: str, told: ProbeIn) -> Response:
 @router.get("/tanks/{slug}/bundle.zip", dependencies=[Read], response_class=Response)
 def bundle(desk: AtDesk, slug: str) -> Response:
     """The tank in the open format."""
-    return Response(exchange.export_zip(desk, slug), media_type="application/zip")
+    with exchange.export_zip(desk, slug) as packed:
+        return Response(packed.read(), media_type="application/zip")
 
 
 async def sent(request: Request) -> bytes:

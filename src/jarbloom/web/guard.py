@@ -17,7 +17,7 @@ LOOPBACK = {"127.0.0.1", "localhost", "::1", "testserver"}
 COOKIE = "jb_session"
 READS = ("GET", "HEAD")
 # Without a session: signing in, what the sign-in page needs, and what brings a secret of its own
-OPEN = ("/sign-in", "/pair/", "/static/", "/healthz", "/calendar/", "/api/v1/",
+OPEN = ("/sign-in", "/pair/", "/static/", "/healthz", "/calendar/", "/away/", "/api/v1/",
         "/manifest.webmanifest", "/sw.js")  # fmt: skip
 SITTERS_MAY = ("/sign-out", "/preferences/theme", "/log/read")  # post, without changing anything of the record
 log = logging.getLogger(__name__)

@@ -137,7 +137,14 @@ text.c-flagt{fill:#fff}.f-range{opacity:.16;stroke:none}.f-line{fill:none;stroke
 .f-bloom .f-range{fill:#0b4a59}.f-ammonia .f-line,.f-ammonia .f-whisker{stroke:#2b3a8f}
 .f-nitrite .f-line,.f-nitrite .f-whisker{stroke:#94440c}.f-nitrate .f-line,.f-nitrate .f-whisker{stroke:#41584a}
 .f-bloom .f-line{stroke:#0b4a59}.f-spot{fill:#fff;stroke:#10282c;stroke-width:1.6}
-.f-foretold{fill:none;stroke:#4b6168;stroke-dasharray:3 2}</style>"""
+.f-foretold{fill:none;stroke:#4b6168;stroke-dasharray:3 2}
+.hs-line{fill:none;stroke:#10282c;stroke-width:1.7}.hs-line.second{stroke:#0b4a59;stroke-dasharray:1.5 3}
+.hs-marks{fill:none;stroke:#10282c;stroke-width:5;stroke-linecap:round}.hs-before{fill:none;stroke:#4b6168;
+stroke-dasharray:6 4}.hs-load,.c-living{fill:#ecc791;stroke:#6a3f1c}.hs-column{fill:#10282c}.hs-band{fill:#c9dfe3}
+.hs-bars{fill:none;stroke:#4b6168;opacity:.35;stroke-width:5}.g-done,.c-fish{fill:#10282c}.g-plan{fill:#fff;stroke:#10282c}
+.c-over-fill{fill:#f6d7e3}.c-over-line{stroke:#a01c57}.c-struck{stroke:#10282c;stroke-width:1.6;fill:none}
+.c-water{fill:#c9dfe3}.hs-best{fill:#0b4a59;opacity:.1}.c-best{fill:none;stroke:#0b4a59;stroke-width:2}
+text.mid{text-anchor:middle}.c-lane{stroke:#c5cfcd;fill:none}.q-band{fill:#4b6168;opacity:.28}</style>"""
 
 
 def picture(template: str, /, **context: Any) -> str:

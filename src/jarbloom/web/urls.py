@@ -68,6 +68,52 @@ def unshelve(tank_id: int) -> str:
     return f"/shelf/{tank_id}/restore"
 
 
+def photos(slug: str) -> str:
+    return f"/tanks/{slug}/photos"
+
+
+def photo(slug: str, entry_id: int) -> str:
+    return f"/tanks/{slug}/photos/{entry_id}.jpg"
+
+
+def old_notes(slug: str, what: str = "") -> str:
+    return f"/tanks/{slug}/old-notes" + (f"/{what}" if what else "")
+
+
+def away(slug: str, what: str = "") -> str:
+    return f"/tanks/{slug}/away" + (f"/{what}" if what else "")
+
+
+def helper(secret: str, what: str = "") -> str:
+    """The page of who looks after a tank, by its secret."""
+    return f"/away/{secret}" + (f"/{what}" if what else "")
+
+
+def report(slug: str, what: str = "") -> str:
+    return f"/tanks/{slug}/report" + (f".{what}" if what else "")
+
+
+def stores() -> str:
+    return "/stores"
+
+
+def store(supply_id: int, what: str = "") -> str:
+    return f"/stores/{supply_id}" + (f"/{what}" if what else "")
+
+
+def life(slug: str, species: str) -> str:
+    """The story of a kind in a tank."""
+    return f"/tanks/{slug}/animals/book/of/{species}"
+
+
+def chores(slug: str) -> str:
+    return f"/tanks/{slug}/chores"
+
+
+def history(slug: str) -> str:
+    return f"/tanks/{slug}/history"
+
+
 def log_book(slug: str) -> str:
     return f"/tanks/{slug}/log"
 

@@ -11,6 +11,7 @@ from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.animals.names import animal_name, listed, plural
 from jarbloom.core.journal.book import groups, kept_for_now, newcomers
+from jarbloom.core.journal.eating import refusers
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.lesson import Lesson
@@ -54,6 +55,25 @@ def keeping_jobs(s: Situation) -> list[Job]:
             Job("move", f"Move the {name}", why, datetime.combine(g.until, time(12), s.now.tzinfo),
                 f"by {g.until:%-d %b %Y}", left <= 0, hardness="practice", subject=str(g.id), where="book")
         )  # fmt: skip
+    return found
+
+
+def eating_jobs(s: Situation) -> list[Job]:
+    """Who refuses what is offered: another food at first, and somebody who knows once it loses flesh."""
+    found = []
+    for r in refusers(s.entries, s.reference.species, s.now):
+        name = animal_name(r.species, s.reference.species).lower()
+        tried = f"; {', '.join(r.foods)} tried" if r.foods else ""
+        kind = s.reference.species[r.species]
+        days = f"{r.days} day{'s' if r.days != 1 else ''}"
+        why = f"Refused since {r.since:%-d %b}, {days}{tried}. It eats: {kind.feeding}. "
+        why += (
+            "So long without food it loses flesh: look at belly and back, and ask a vet or fish-health professional."
+            if r.pressing
+            else "Try live or frozen food, dim light, a place away from quick eaters; take out what is left."
+        )
+        found.append(Job("eat", f"Get the {name} to eat", why, s.now, "today", r.pressing, hardness="practice",
+                         subject=r.species, where="book"))  # fmt: skip
     return found
 
 

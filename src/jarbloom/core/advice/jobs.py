@@ -12,6 +12,7 @@ from jarbloom.core.advice.alkalinity import ACID_PH, kh_for_the_cycle, kh_left
 from jarbloom.core.advice.animal_jobs import (
     animal_jobs,
     count_jobs,
+    eating_jobs,
     keeping_jobs,
     plan_jobs,
     prevent_jobs,
@@ -20,7 +21,7 @@ from jarbloom.core.advice.animal_jobs import (
 from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on
 from jarbloom.core.advice.said import Job
-from jarbloom.core.advice.setup_jobs import setup_jobs
+from jarbloom.core.advice.setup_jobs import chore_jobs, setup_jobs
 from jarbloom.core.advice.situation import OVER, RISING, Situation
 from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test
@@ -65,7 +66,7 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.acting:
         found += _doses(s) + _batch(s) + animal_jobs(s)
     found += [j for j in count_jobs(s) if not {"count", "find_body"} & {a.kind for a in acts}]
-    found += keeping_jobs(s) + quarantine_jobs(s) + prevent_jobs(s) + setup_jobs(s)
+    found += keeping_jobs(s) + eating_jobs(s) + quarantine_jobs(s) + prevent_jobs(s) + setup_jobs(s) + chore_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 

@@ -10,6 +10,7 @@ from jarbloom.core.bloom.drivers import elapsed_days
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.journal.switches import switched_off
 from jarbloom.core.setup.checks import checks_due
+from jarbloom.core.setup.chores import due_on, last_done
 from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.core.setup.fill import begun, standing
 from jarbloom.units import NBSP, figure
@@ -27,6 +28,20 @@ def setup_jobs(s: Situation) -> list[Job]:
         found += _switch_on(s) + _probe(s)
     if s.tank.filled and not s.acting:
         found += _topoff(s) + _dose_range(s) + _checks(s)
+    return found
+
+
+def chore_jobs(s: Situation) -> list[Job]:
+    """The keeper's own, from the day they are due."""
+    found = []
+    for chore in s.chores:
+        due = due_on(chore, s.entries)
+        if due is None or due > s.now.date():
+            continue
+        done = last_done(chore, s.entries)
+        why = f"Your own, {chore.words}" + (f"; last on {done:%-d %b}." if done else ".")
+        found.append(Job("chore", chore.title, why, _at(due, s), day_text(_at(due, s), s.now), hardness="taste",
+                         subject=str(chore.id), shorthand=chore.line))  # fmt: skip
     return found
 
 

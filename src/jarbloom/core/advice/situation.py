@@ -20,6 +20,7 @@ from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import WASTE
 from jarbloom.core.journal.log import Log
+from jarbloom.core.model.chore import Chore
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.plan import Batch
@@ -58,6 +59,7 @@ class Situation:
     findings: Findings = field(default_factory=Findings)
     dates: tuple[BatchDate, ...] = ()
     facts: Facts | None = None  # what the findings looked at; the causes of an upset look at the same
+    chores: tuple[Chore, ...] = ()  # the keeper's own
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @cached_property

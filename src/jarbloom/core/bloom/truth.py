@@ -31,11 +31,12 @@ def run_truth(
     reference: Reference,
     z: Mapping[str, float],
     events: Sequence[tuple[float, float]] = (),
+    step_days: float = STEP_DAYS,
 ) -> Trajectory:
-    """The true course up to `until`, (n_hour + 1, 1). `z` gives priors by name in standard deviations,
-    `events` the pair of normals of each cleaning or seeding, in order."""
-    drv = drivers(tank, entries, reference.species, start, until + timedelta(days=STEP_DAYS), STEP_DAYS)
-    n_block = int(drv.n_step * STEP_DAYS / BLOCK_DAYS) + 1
+    """The true course up to `until`, (n_step + 1, 1), by the hour or in other steps. `z` gives priors by name in
+    standard deviations, `events` the pair of normals of each cleaning or seeding, in order."""
+    drv = drivers(tank, entries, reference.species, start, until + timedelta(days=step_days), step_days)
+    n_block = int(drv.n_step * step_days / BLOCK_DAYS) + 1
     row = np.zeros((1, n_columns(n_block, len(drv.happenings))))
     for k, prior in enumerate(PRIORS):
         row[0, k] = z.get(prior.name, 0.0)

@@ -184,7 +184,7 @@ class Facts:
         return tuple(sorted(found, key=lambda v: v.entry.order))
 
     def _read(self, quantity: str) -> list[Value]:
-        return self.log.kept(("values", quantity), lambda: self._find(quantity))
+        return self.log.kept(("values", quantity), (Tested, Measured), lambda: self._find(quantity))
 
     def _find(self, quantity: str) -> list[Value]:
         if quantity not in BASIC:

@@ -80,7 +80,7 @@ def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...
     log = Log.of(entries)
     moved = log.kinds(*JOINED, *LEFT)
     upto = len(moved) if on is None else bisect_right(moved, on, key=lambda e: e.day)
-    return log.kept(("groups", upto), lambda: _filled_in(moved[:upto]))
+    return log.kept(("groups", upto), (*JOINED, *LEFT), lambda: _filled_in(moved[:upto]))
 
 
 def _filled_in(moved: Sequence[Entry]) -> tuple[Group, ...]:
@@ -212,7 +212,7 @@ class Missing:
 def missing(entries: Sequence[Entry], on: date) -> tuple[Missing, ...]:
     """By species: what the latest count fell short of those who should have been there, less those gone since."""
     log = Log.of(entries)
-    return log.kept(("missing", on), lambda: _missing(log, on))
+    return log.kept(("missing", on), (*JOINED, *LEFT, HeadCount), lambda: _missing(log, on))
 
 
 def _missing(log: Log, on: date) -> tuple[Missing, ...]:
@@ -263,7 +263,10 @@ TELLING = (
 def deaths(entries: Sequence[Entry]) -> tuple[Demise, ...]:
     """Newest first."""
     log = Log.of(entries)
-    return log.kept("deaths", lambda: _deaths(log))
+    return log.kept("deaths", _TOLD_OF_DEATHS, lambda: _deaths(log))
+
+
+_TOLD_OF_DEATHS = (*JOINED, *LEFT, *TELLING, Tested)
 
 
 def _deaths(log: Log) -> tuple[Demise, ...]:
@@ -271,7 +274,7 @@ def _deaths(log: Log) -> tuple[Demise, ...]:
     found: list[Demise] = []
     last: dict[str, tuple[Entry, str]] = {}
     recent: deque[Entry] = deque(maxlen=LATELY)
-    for entry in log.kinds(*JOINED, *LEFT, *TELLING, Tested):
+    for entry in log.kinds(*_TOLD_OF_DEATHS):
         body = entry.body
         if isinstance(body, Death):
             from_group = book.eldest(body.species, body.group)

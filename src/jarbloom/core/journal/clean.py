@@ -7,7 +7,7 @@ reaches above what the schools call clean.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from jarbloom.core.journal.readings import lowest_edge
 from jarbloom.core.model.kit import Kit, Reading
@@ -15,6 +15,7 @@ from jarbloom.core.model.kit import Kit, Reading
 CLEAN_AT_MOST_MG_N_L = 0.25  # all schools of cycling ask for less than this (docs/science.md, clean water)
 CLEAN_DAYS = 2  # so many clean days in a row end an upset
 WASTE = ("ammonia", "nitrite")
+_ROUNDING = 1e-9
 
 
 def clean_edge_mg_n_l(kit: Kit, quantity: str) -> float:
@@ -30,12 +31,22 @@ def too_coarse(kit: Kit, quantity: str) -> bool:
 
 
 def reading_is_clean(reading: Reading, kit: Kit) -> bool:
-    return reading.high is not None and reading.high <= clean_edge_mg_n_l(kit, reading.quantity) + 1e-9
+    return reading.high is not None and reading.high <= clean_edge_mg_n_l(kit, reading.quantity) + _ROUNDING
 
 
 def is_clean(readings: Sequence[Reading], kit: Kit) -> bool | None:
     """True when ammonia and nitrite were both read and are clean; None when one is missing or masked."""
-    found = {r.quantity: r for r in readings if r.quantity in WASTE and not r.masked}
-    if len(found) < len(WASTE):
-        return None
-    return all(reading_is_clean(r, kit) for r in found.values())
+    return cleanness(kit)(readings)
+
+
+def cleanness(kit: Kit) -> Callable[[Sequence[Reading]], bool | None]:
+    """`is_clean` by this kit, for many tests: its edges are found once."""
+    edges = {q: clean_edge_mg_n_l(kit, q) + _ROUNDING for q in WASTE}
+
+    def judge(readings: Sequence[Reading]) -> bool | None:
+        highs = {r.quantity: r.high for r in readings if r.quantity in edges and not r.masked}
+        if len(highs) < len(edges):
+            return None
+        return all(high is not None and high <= edges[q] for q, high in highs.items())
+
+    return judge

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, tzinfo
 from functools import cached_property
@@ -52,14 +52,46 @@ class Log(tuple[Entry, ...]):
         made.zone = zone
         return made
 
-    def kept(self, key: Hashable, make: Callable[[], T]) -> T:
-        """Something worked out of this log, once: it never changes."""
+    def with_news(self, came: Sequence[Entry], gone: Collection[int]) -> Log:
+        """This log after acts: with what came (an entry that was here already is told again as it stands), without what
+        is gone. What was looked up stays where the new entries are the last ones, as they mostly are."""
+        told_again = {e.id for e in came}
+        if not gone and came and not (self and min(e.order for e in came) <= self[-1].order):
+            return self._grown(sorted(came, key=lambda e: e.order))
+        kept = (e for e in self if e.id not in gone and e.id not in told_again)
+        return self._with_zone(type(self)(sorted((*kept, *came), key=lambda e: e.order)))
+
+    def _grown(self, came: Sequence[Entry]) -> Log:
+        made = self._with_zone(type(self)((*self, *came)))
+        telling = tuple(e for e in came if getattr(e.body, "moves_forecast", False))
+        made.__dict__["telling"] = (*self.telling, *telling)
+        made.__dict__["_hash"] = _hashed(telling, self._hash)
+        found = dict(self._by_kind)
+        for entry in came:
+            found[type(entry.body)] = [*found.get(type(entry.body), ()), entry]
+        made.__dict__["_by_kind"] = found
+        made.__dict__["_by_kinds"] = {
+            kinds: (*old, *(e for e in came if type(e.body) in kinds)) for kinds, old in self._by_kinds.items()
+        }
+        kinds_come = {type(e.body) for e in came}
+        made.__dict__["_kept"] = {key: old for key, old in self._kept.items() if not old[0] & kinds_come}
+        read = {r.quantity for e in came for r in e.readings}
+        made.__dict__["_latest"] = {q: last for q, last in self._latest.items() if q not in read}
+        return made
+
+    def _with_zone(self, made: Log) -> Log:
+        made.zone = self.zone
+        return made
+
+    def kept(self, key: Hashable, rests_on: Sequence[type[Body]], make: Callable[[], T]) -> T:
+        """Something worked out of this log, once: it never changes. It rests on entries of these kinds alone, and so
+        still stands in a log to which others were added."""
         if key not in self._kept:
-            self._kept[key] = make()
-        return cast("T", self._kept[key])
+            self._kept[key] = frozenset(rests_on), make()
+        return cast("T", self._kept[key][1])
 
     @cached_property
-    def _kept(self) -> dict[Hashable, object]:
+    def _kept(self) -> dict[Hashable, tuple[frozenset[type[Body]], object]]:
         return {}
 
     @property
@@ -105,9 +137,11 @@ class Log(tuple[Entry, ...]):
         known = [e for e in self[max(k - SAME_MINUTE, 0) : k] if e.at <= at]
         if k == len(self) and len(known) == min(k, SAME_MINUTE):
             return self
-        made = Log((*self[: max(k - SAME_MINUTE, 0)], *known))
-        made.zone = self.zone
-        return made
+        return self._with_zone(Log((*self[: max(k - SAME_MINUTE, 0)], *known)))
+
+    def before(self, entry: Entry) -> Log:
+        """What stands before one of its entries."""
+        return self._with_zone(Log(self[: bisect_left(self, entry.order, key=lambda e: e.order)]))
 
     def since_minute(self, at: datetime) -> tuple[Entry, ...]:
         """From the minute of a moment on."""
@@ -115,9 +149,9 @@ class Log(tuple[Entry, ...]):
 
     def since(self, first: date) -> Log:
         """From a day on."""
-        made = Log(self[bisect_left(self, first, key=lambda e: e.day) :])
-        made.zone = self.zone
-        return made
+        if not self or self[0].day >= first:
+            return self
+        return self._with_zone(Log(self[bisect_left(self, first, key=lambda e: e.day) :]))
 
     def latest(self, quantity: str) -> LastReading | None:
         """The last reading of a quantity that is believed: a masked one says nothing, neither good nor bad."""
@@ -144,10 +178,18 @@ class Log(tuple[Entry, ...]):
     @cached_property
     def digest(self) -> str:
         """Tells one log from another as far as a forecast goes."""
-        made = hashlib.sha256()
-        for e in self.telling:
-            made.update(e.digest)
-        return made.hexdigest()
+        return self._hash.hexdigest()
+
+    @cached_property
+    def _hash(self) -> hashlib._Hash:
+        return _hashed(self.telling, hashlib.sha256())
+
+
+def _hashed(entries: Iterable[Entry], onto: hashlib._Hash) -> hashlib._Hash:
+    made = onto.copy()
+    for e in entries:
+        made.update(e.digest)
+    return made
 
 
 def latest(entries: Sequence[Entry], quantity: str) -> LastReading | None:

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.clean import WASTE, is_clean
+from jarbloom.core.journal.book import JOINED, LEFT, stock
+from jarbloom.core.journal.clean import WASTE, cleanness, is_clean
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.feed import Feed
@@ -103,12 +103,13 @@ def seen_working(tank: Tank, log: Log, now: datetime) -> bool:
     before since the first load, or a dose had gone in between six hours and four days before it."""
     log = Log.of(log).until(now)
     loads = [e for e in log.kinds(Dose, Feed, Rock) if not (isinstance(e.body, Feed) and e.body.grams == 0)]
-    tests = [e for e in log.kinds(Tested) if is_clean(e.readings, tank.kit) is not None]
-    if not loads or not tests or not is_clean(tests[-1].readings, tank.kit):
+    judge = cleanness(tank.kit)
+    tests = [(e.at, clean) for e in log.kinds(Tested) if (clean := judge(e.readings)) is not None]
+    if not loads or not tests or not tests[-1][1]:
         return False
-    clean = tests[-1].at
-    turned_over = any(e.at > loads[0].at and not is_clean(e.readings, tank.kit) for e in tests)
-    dosed = any(isinstance(e.body, Dose) and EARLY <= clean - e.at <= DOSE_TELLS for e in loads)
+    last = tests[-1][0]
+    turned_over = any(at > loads[0].at and not clean for at, clean in tests)
+    dosed = any(isinstance(e.body, Dose) and EARLY <= last - e.at <= DOSE_TELLS for e in loads)
     return turned_over or dosed
 
 
@@ -126,7 +127,8 @@ def proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:
     Where a batch is judged by its course, a bloom that had been seen working on the day was the proof."""
     log = Log.of(log).until(now)
     key = ("proven", tank.school, tank.pace, tank.kit, tank.target_mg_n_l, net_l(tank))
-    return log.kept(key, lambda: _proven(tank, log, schools, now))
+    rests_on = (Tested, Dose, Feed, Rock, *JOINED, *LEFT)
+    return log.kept(key, rests_on, lambda: _proven(tank, log, schools, now))
 
 
 def _proven(tank: Tank, log: Log, schools: Schools, now: datetime) -> bool:

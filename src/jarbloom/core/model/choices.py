@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 KIT_KINDS = (("liquid", "liquid drops"), ("strip", "strips"), ("photometer", "photometer"))
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 FILTER_KINDS = (
     ("internal", "inside the tank"),
     ("canister", "closed canister"),

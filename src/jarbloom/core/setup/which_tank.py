@@ -21,11 +21,10 @@ from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Filter, Heater, Tank
 from jarbloom.core.vessel.heat import needed_w, rule_of_thumb_w
 from jarbloom.core.vessel.volume import net_l, weight_kg
-from jarbloom.units import Units
+from jarbloom.units import NUMBERS, Units
 
 LONG_AGO = date(2000, 1, 1)  # a question of size, not of a young tank
-NUMBER = {w: k for k, w in enumerate(("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
-                                      "eleven", "twelve"), 1)} | {"a": 1, "an": 1, "pair": 2, "dozen": 12}  # fmt: skip
+NUMBER = {w: k for k, w in enumerate(NUMBERS)} | {"a": 1, "an": 1, "pair": 2, "dozen": 12}
 _SPLIT = re.compile(r"\s*(?:,|;|\n|\+|&|\band\b)\s*")
 _COUNTED = re.compile(r"^(?:a\s+(?=pair|dozen))?(\d{1,9}|[a-z]+)?\s*(?:x\s+|of\s+)?(.*)$")
 MOST_WISHED = 500

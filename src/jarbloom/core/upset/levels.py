@@ -247,7 +247,7 @@ def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | N
     """The last upset since animals came in, or None. A day counts as clean when its last readings of both are."""
     log = Log.of(entries)
     key = ("episode", limits, tank.kit, tank.ph, tank.temp_c, tank.salinity_g_kg, tank.marine)
-    return log.kept(key, lambda: _episode(tank, log, limits))
+    return log.kept(key, (Arrival, Tested, Change, Conditioner), lambda: _episode(tank, log, limits))
 
 
 def _episode(tank: Tank, log: Log, limits: Limits) -> Episode | None:

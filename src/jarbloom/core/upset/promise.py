@@ -48,7 +48,7 @@ def last_promise(
     if not changes or moment - changes[-1].at > STANDS:
         return None
     entry = changes[-1]
-    before = Log.of((e for e in log if e.order < entry.order), log.zone)
+    before = log.before(entry)
     chosen = {q: _before(q, before, entry, (deciding or {}).get(q)) for q in ("ammonia", "nitrite")}
     if not any(chosen.values()):
         return None

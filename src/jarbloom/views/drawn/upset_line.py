@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.causes.evidence import Evidence
 from jarbloom.core.causes.ranking import Ranking
-from jarbloom.core.journal.clean import is_clean
+from jarbloom.core.journal.clean import cleanness
 from jarbloom.core.journal.kinds.answered import Answered
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -159,8 +159,9 @@ def _days(first: date, last: date) -> list[date]:
 
 def _last_clean(s: Situation, evidence: Evidence) -> datetime | None:
     """The last clean test before the first sign."""
-    clean = [e.at for e in s.entries.kinds(Tested) if e.at <= evidence.began and is_clean(e.readings, s.tank.kit)]
-    return clean[-1] if clean else None
+    judge = cleanness(s.tank.kit)
+    tests = (e for e in reversed(s.entries.kinds(Tested)) if e.at <= evidence.began)
+    return next((e.at for e in tests if judge(e.readings)), None)
 
 
 def _marks(entries: Iterable[Entry], x: TimeAxis, y: RootLogAxis) -> Iterable[Mark]:

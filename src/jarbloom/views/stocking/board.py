@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.animals.names import listed
+from jarbloom.core.model.choices import WEEKDAYS
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.stocking.course import BatchStanding
@@ -15,8 +16,6 @@ from jarbloom.core.stocking.plan import BINDING, Placed, PlanProposal
 from jarbloom.core.stocking.reasons import Reason
 from jarbloom.core.stocking.terms import Terms
 from jarbloom.units import NBSP, figure, percent
-
-WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
 @dataclass(frozen=True)

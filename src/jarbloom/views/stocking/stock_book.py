@@ -17,6 +17,7 @@ from jarbloom.units import NBSP, figure
 class GroupRow:
     id: int
     entry_id: int
+    species: str
     name: str
     scientific: str
     came: str
@@ -100,7 +101,7 @@ def _row(g: Group, s: Situation) -> GroupRow:
     price = f"paid {figure(g.price, 4)}" if g.price else ""
     size = s.units.length(round(g.length_on(kind, s.now.date()), 1))
     return GroupRow(
-        g.id, g.entry_id, plural(kind.name, g.came), kind.scientific, came, g.now, g.came,
+        g.id, g.entry_id, g.species, plural(kind.name, g.came), kind.scientific, came, g.now, g.came,
         f"about {size} of {s.units.length(kind.adult_cm)}",
         ", ".join(x for x in (f"from {g.seller}" if g.seller else "", bred, price) if x),
         ", ".join(f"{n} {what}" for n, what in fates if n),

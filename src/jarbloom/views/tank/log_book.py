@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import groupby
 
+from jarbloom.core.journal.readings import LABELS
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 
@@ -31,27 +34,33 @@ class LogLine:
 
 @dataclass(frozen=True)
 class LogDay:
+    """`read`: the day's readings in one line, the last of each quantity."""
+
     label: str
+    read: str
     lines: tuple[LogLine, ...]
 
 
 @dataclass(frozen=True)
 class LogPage:
-    """`count` entries in all of the kind asked; `kinds`: those that the book holds; `earlier`: the last day of the page
-    before, None on the first one; `later`: there are newer ones than these."""
+    """`count` entries in all of what was asked; `kinds`: those that the book holds, key, label and how many; `earlier`:
+    the last day of the page before, None on the first one; `later`: there are newer ones than these."""
 
     days: tuple[LogDay, ...]
     count: int
-    kinds: frozenset[str]
+    kinds: tuple[tuple[str, str, int], ...]
     earlier: date | None
     later: bool
 
 
 def book(
-    entries: Sequence[Entry], units: Units, species: Mapping[str, Species], until: date | None = None, kind: str = ""
-) -> LogPage:
-    """Whole days up to `until`, the newest first, of one kind when asked. `entries` are in order of time."""
-    kinds = frozenset(e.kind for e in entries)
+    entries: Sequence[Entry], units: Units, species: Mapping[str, Species], until: date | None = None, kind: str = "",
+    held: Sequence[Entry] | None = None,
+) -> LogPage:  # fmt: skip
+    """Whole days up to `until`, the newest first, of one kind when asked. `entries` are in order of time; `held`: the
+    whole book, where they were searched out of it."""
+    counts = Counter((e.kind, e.body.label) for e in (entries if held is None else held))
+    kinds = tuple(sorted(((k, label, n) for (k, label), n in counts.items()), key=lambda row: (-row[2], row[1])))
     if kind:
         entries = [e for e in entries if e.kind == kind]
     end = len(entries) if until is None else bisect_right(entries, until, key=lambda e: e.day)
@@ -60,10 +69,16 @@ def book(
         first -= 1
     shown = reversed(entries[first:end])
     days = tuple(
-        LogDay(f"{day:%A %-d %B %Y}", tuple(_line(e, units, species) for e in group))
-        for day, group in groupby(shown, key=lambda e: e.day)
+        LogDay(f"{day:%A %-d %B %Y}", _read(group), tuple(_line(e, units, species) for e in group))
+        for day, group in ((d, list(g)) for d, g in groupby(shown, key=lambda e: e.day))
     )
     return LogPage(days, len(entries), kinds, entries[first - 1].day if first else None, end < len(entries))
+
+
+def _read(day: Sequence[Entry]) -> str:
+    """The last reading of each quantity of a day, of the tests that stand."""
+    last = {r.quantity: r.typed for e in reversed(day) if e.state == "live" for r in e.readings}
+    return ", ".join(f"{LABELS[q]} {last[q]}" for q in QUANTITIES if q in last)
 
 
 def _line(entry: Entry, units: Units, species: Mapping[str, Species]) -> LogLine:

@@ -75,4 +75,4 @@ def blank(kind: str, desk: Desk, given: Mapping[str, str]) -> dict[str, Any]:
         shown["signs"] = []
     if kind == "test":
         shown |= {q: given.get(q, "") for q in QUANTITIES}
-    return shown | {"at": f"{desk.now:%Y-%m-%dT%H:%M}", "note": "", "who": desk.preferences.who}
+    return shown | {"at": given.get("at") or f"{desk.now:%Y-%m-%dT%H:%M}", "note": "", "who": desk.preferences.who}

@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY
 from jarbloom.core.model.tank import Tank
-from jarbloom.deeds import back_up, keep_tank, look, records
+from jarbloom.deeds import back_up, keep_tank, look, records, stores
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house import bench as bench_view
@@ -59,6 +59,7 @@ def bench(request: Request, desk: AtDesk) -> HTMLResponse:
         broken=found.broken,
         shelf=shelf,
         missed=back_up.missed(desk),
+        running_out=stores.running_out(desk),
         here="bench",
     )
 

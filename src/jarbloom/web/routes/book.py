@@ -7,7 +7,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.deeds import log, look, records, stock_book
 from jarbloom.deeds.desk import Desk
-from jarbloom.errors import GateClosed, Refused
+from jarbloom.errors import GateClosed, NotFound, Refused
+from jarbloom.views.stocking.life import life
 from jarbloom.views.stocking.stock_book import book_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
@@ -74,3 +75,16 @@ def undo(desk: AtDesk, slug: str, typed: Typed) -> Response:
     elif acts:
         log.undo(desk, slug, acts[0])
     return RedirectResponse(urls.animals(slug, "book"), 303)
+
+
+@router.get("/of/{species}")
+def story(request: Request, desk: AtDesk, slug: str, species: str) -> HTMLResponse:
+    """The story of a kind: arrivals, growth, feeding trials, losses, what was noted, pictures."""
+    seen = look.see(desk, slug)
+    kind = desk.reference.species.get(species)
+    if kind is None or species == "unknown":
+        raise NotFound("There is no such animal in the catalogue.")
+    return page(
+        request, desk, "life.html", tank=seen.tank, p=life(seen.situation, kind), species_key=species, part="book",
+        here="stocking",
+    )  # fmt: skip

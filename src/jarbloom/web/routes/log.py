@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
-from typing import Any
-from urllib.parse import urlsplit
+from typing import Annotated, Any
+from urllib.parse import urlencode, urlsplit
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.deeds import log as deeds
-from jarbloom.deeds import records
+from jarbloom.deeds import log_book, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved
 from jarbloom.deeds.log_lines import LineRead, log_lines, read_lines
@@ -20,6 +21,7 @@ from jarbloom.views.tank.desk import sign_groups
 from jarbloom.views.tank.log_book import book
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.forms.duration import shift_of
 from jarbloom.web.forms.entry import blank, known_kind, read_entry, typed_of
 from jarbloom.web.render import fragment, page
 from jarbloom.web.routes.tank import show_now
@@ -114,35 +116,74 @@ def log_many(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
                   200 if saved else 422)  # fmt: skip
 
 
-@router.get("/log")
-def log_book(request: Request, desk: AtDesk, slug: str, kind: str = "", all: str = "", until: str = "") -> HTMLResponse:
+@dataclass(frozen=True)
+class Looked:
+    """What the log book was asked for, as typed."""
+
+    kind: str = ""
+    all: str = ""
+    until: str = ""
+    q: str = ""
+
+
+def _book(
+    request: Request, desk: Desk, slug: str, asked: Looked, errors: dict[str, str] | None = None,
+    ticked: Sequence[int] = (), by: str = "",
+) -> HTMLResponse:  # fmt: skip
     tank = records.tank(desk, slug)
-    entries = records.journal_of(desk, tank, struck=bool(all))
-    wrong, last = "", None
+    held = records.journal_of(desk, tank, struck=bool(asked.all))
+    errors, last = dict(errors or {}), None
     try:
-        last = date.fromisoformat(until) if until else None
+        last = date.fromisoformat(asked.until) if asked.until else None
     except ValueError:
-        wrong = f"“{until[:40]}” is no date; write 2026-11-24."
-    shown = book(entries, desk.preferences.units, desk.reference.species, last, kind)
-    acts = records.lately_done(desk, tank, 12)
+        errors["until"] = f"“{asked.until[:40]}” is no date; write 2026-11-24."
+    entries = log_book.found(desk, tank, held, asked.q) if asked.q.strip() else held
+    shown = book(entries, desk.preferences.units, desk.reference.species, last, asked.kind, held)
     return page(
-        request,
-        desk,
-        "log.html",
-        422 if wrong else 200,
-        tank=tank,
-        p=shown,
-        acts=acts,
-        kind=kind,
-        all=all,
-        until=until,
-        wrong=wrong,
-        here="log",
-        line="",
-        chips=(),
-        refused="",
-        clash=False,
-    )
+        request, desk, "log.html", 422 if errors else 200, tank=tank, p=shown, acts=records.lately_done(desk, tank, 12),
+        asked=asked, errors=errors, ticked=ticked, by=by, here="log", line="", chips=(), refused="", clash=False,
+        before=None,
+    )  # fmt: skip
+
+
+Asked = Annotated[str, Query(max_length=200)]
+
+
+@router.get("/log")
+def show_book(
+    request: Request, desk: AtDesk, slug: str, kind: Asked = "", all: Asked = "", until: Asked = "", q: Asked = ""
+) -> HTMLResponse:
+    return _book(request, desk, slug, Looked(kind, all, until, q))
+
+
+@router.get("/log/{entry_id}/before")
+def before(request: Request, desk: AtDesk, slug: str, entry_id: int) -> HTMLResponse:
+    """What changed in the two weeks before something."""
+    tank = records.tank(desk, slug)
+    entry, changed = log_book.changed_before(desk, tank, entry_id)
+    units, species = desk.preferences.units, desk.reference.species
+    told = f"{entry.body.label} of {entry.at:%-d %b %Y}, {entry.at:%H:%M}: {entry.body.words(species, units)}"
+    return page(
+        request, desk, "log.html", tank=tank, p=book(changed, units, species), acts=(), asked=Looked(), errors={},
+        ticked=(), by="", here="log", line="", chips=(), refused="", clash=False, before=told,
+    )  # fmt: skip
+
+
+@router.post("/log/several")
+def several(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    """The ticked entries voided, or shifted in time together."""
+    ids = [int(k) for k in typed.all("entry") if k.isascii() and k.isdigit() and len(k) < 19]
+    asked = Looked(*(typed.text(name)[:200] for name in ("kind", "all", "until", "q")))
+    by = typed.text("by")
+    try:
+        if typed.text("do") == "void":
+            log_book.void_several(desk, slug, ids)
+        else:
+            log_book.shift_several(desk, slug, ids, shift_of(by))
+    except Refused as problem:
+        return _book(request, desk, slug, asked, {problem.field or "entry": problem.sentence}, ids, by)
+    fields = {k: v for k, v in vars(asked).items() if v}
+    return RedirectResponse(urls.log_book(slug) + (f"?{urlencode(fields)}" if fields else ""), 303)
 
 
 def _entry_form(

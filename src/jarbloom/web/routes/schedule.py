@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.deeds import records, remind
+from jarbloom.deeds import records, remind, stores
 from jarbloom.deeds import schedule as deeds
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Refused
@@ -42,6 +42,7 @@ def _show(
         mail_page=request.app.state.settings.mail_page,
         sent=found.sent,
         missed=found.missed,
+        running_out=stores.running_out(desk),
         broken=found.broken,
         help=records.mail_fields(),
         errors=errors or {},

@@ -57,8 +57,9 @@ document.addEventListener("click", (event) => {
 const shown = (el) => el && el.offsetParent !== null;
 
 // Chart cursor: left and right move a day, Shift a week; the table's row is read out.
-document.addEventListener("DOMContentLoaded", () => {
-  document.querySelectorAll("[data-chart]").forEach((svg) => {
+const readOut = () => {
+  document.querySelectorAll("[data-chart]:not([data-reads])").forEach((svg) => {
+    svg.dataset.reads = "";
     const key = svg.dataset.xkey || "x";
     const rows = Array.from(document.querySelectorAll(`#${svg.dataset.chart} tbody tr`)).filter((row) => row.dataset[key]);
     const cursor = svg.querySelector(".c-cursor");
@@ -69,6 +70,7 @@ document.addEventListener("DOMContentLoaded", () => {
       const cells = Array.from(rows[k].cells).map((c) => c.textContent.trim());
       cursor.setAttribute("d", `M${rows[k].dataset[key]} ${svg.dataset.top}V${svg.dataset.bottom}`);
       out.textContent = cells.map((c, i) => (i === 0 ? c : c && `${heads[i]} ${c}`)).filter((c) => c).join(" · ");
+      svg.dispatchEvent(new CustomEvent("jb:cursor", { detail: rows[k] }));
     };
     svg.addEventListener("keydown", (event) => {
       const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
@@ -88,7 +90,9 @@ document.addEventListener("DOMContentLoaded", () => {
     svg.addEventListener("click", to);
     svg.addEventListener("pointermove", (event) => { if (event.buttons) { to(event); } });
   });
-});
+};
+document.addEventListener("DOMContentLoaded", readOut);
+document.addEventListener("htmx:after:swap", readOut);
 
 // Single keys, off inside fields and when switched off in the preferences (WCAG 2.1.4).
 let going = false;

@@ -98,7 +98,7 @@ async function renew() {
     if (!reply.ok) { return; }
     const fresh = new DOMParser().parseFromString(await reply.text(), "text/html").getElementById("main");
     const main = document.getElementById("main");
-    if (fresh && main) { main.innerHTML = fresh.innerHTML; htmx.process(main); }
+    if (fresh && main) { main.innerHTML = fresh.innerHTML; window.htmx?.process(main); }
   } catch { Kept.silent(); }
 }
 
@@ -131,6 +131,28 @@ document.addEventListener("alpine:init", () => {
       this.$nextTick(() => this.$root.closest(".jb-dock").querySelector(`[data-key=${was}]`)?.focus());
     },
     tap() { this.go(this.$el.dataset.line); },
+    shoot() { this.$root.querySelector("[data-photo]").click(); },
+    // A picture goes at once; one that cannot is left to the camera's album, where it is safe.
+    async sent() {
+      const field = this.$root.querySelector("[data-photo]");
+      const said = this.$root.closest(".jb-dock").querySelector("[data-said]");
+      if (!field.files.length) { return; }
+      const body = new FormData();
+      body.append("photo", field.files[0]);
+      body.append("quick", "1");
+      body.append("_once", crypto.getRandomValues(new Uint32Array(4)).join("-"));
+      said.textContent = "Sending the picture";
+      try {
+        const reply = await fetch(field.dataset.photo, { method: "POST", body, headers: { "HX-Request": "true" } });
+        if (reply.status >= 500) { throw new Error(reply.status); }
+        said.innerHTML = await reply.text();
+        addOnce(said);
+        Kept.answered();
+      } catch {
+        said.textContent = "No answer from the house: the picture was not sent. It is in the camera’s album; send it later.";
+      }
+      field.value = "";
+    },
     async go(line) {
       const dock = this.$root.closest(".jb-dock");
       const said = dock.querySelector("[data-said]");
@@ -178,14 +200,6 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-// The worker keeps the pages that it sees; the one that brought it is kept by hand.
-async function keepThisPage() {
-  try {
-    const reply = await fetch(location.href);
-    if (reply.ok && !reply.redirected) { await (await caches.open("jb-pages")).put(location.pathname, reply); }
-  } catch { /* the next look is kept */ }
-}
-
 // A form that came by script carries a token too.
 function addOnce(box) {
   box.querySelectorAll("form").forEach((form) => {
@@ -210,7 +224,7 @@ document.addEventListener("DOMContentLoaded", () => {
   if ("serviceWorker" in navigator && window.isSecureContext && document.querySelector(".jb-dock")) {  // at a tank
     const first = !navigator.serviceWorker.controller;
     navigator.serviceWorker.register("/sw.js");
-    if (first) { navigator.serviceWorker.ready.then(keepThisPage); }
+    if (first) { navigator.serviceWorker.ready.then((worker) => worker.active.postMessage("keep")); }
   }
 });
 document.addEventListener("htmx:error", () => Kept.silent());

@@ -27,6 +27,16 @@ self.addEventListener("fetch", (event) => {
   if (request.mode === "navigate") { event.respondWith(look(request, url)); }
 });
 
+// The page that brought the worker was there before it; it asks to be kept.
+self.addEventListener("message", (event) => {
+  const url = new URL(event.source.url);
+  if (LOOKED_AT.test(url.pathname)) { event.waitUntil(fetch(url).then((reply) => keep(url, reply)).catch(() => {})); }
+});
+
+async function keep(url, reply) {
+  if (reply.ok && !reply.redirected && LOOKED_AT.test(url.pathname)) { await (await caches.open(PAGES)).put(url.pathname, reply); }
+}
+
 async function file(request) {
   return await caches.match(request) || fetch(request);
 }
@@ -36,10 +46,7 @@ async function look(request, url) {
   const patience = new Promise((_, no) => { setTimeout(() => no(new Error("silent")), PATIENCE_MS); });
   try {
     const reply = await Promise.race([fetch(request), patience]);
-    if (reply.ok && !reply.redirected && LOOKED_AT.test(url.pathname)) {
-      const copy = reply.clone();
-      caches.open(PAGES).then((cache) => cache.put(url.pathname, copy));
-    }
+    keep(url, reply.clone());
     return reply;
   } catch (problem) {
     const kept = await (await caches.open(PAGES)).match(url.pathname);

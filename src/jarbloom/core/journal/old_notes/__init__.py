@@ -1,0 +1,1 @@
+"""A keeper's old notes: what the columns of a table mean, and what each row becomes."""

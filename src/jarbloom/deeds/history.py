@@ -1,0 +1,152 @@
+"""The record of a tank as it was asked for: which stretch, which quantities, and what is laid over it."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+import numpy as np
+
+from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.bloom.forecast import noon
+from jarbloom.core.history.record import Record, Source, record
+from jarbloom.core.history.series import Array, Series
+from jarbloom.core.history.window import SPANS, YEAR, Window, day_begins
+from jarbloom.core.journal.kinds.photo import Photo
+from jarbloom.core.journal.log import Log
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.tank import Tank
+from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.look import run_of
+from jarbloom.errors import BeingMade, NotFound
+from jarbloom.store import batches, probes, tanks
+
+SHORT_DAYS = 300  # a record up to so long is shown whole at first, a longer one its last nine months
+
+
+@dataclass(frozen=True)
+class Asked:
+    """As typed. `over`: '' as it suits, 'none', 'year', 'dates' with `over_from`, or the slug of another tank."""
+
+    span: str = ""
+    first: str = ""
+    last: str = ""
+    over: str = ""
+    over_from: str = ""
+    chosen: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Looked:
+    """The record, what was wrong with the question by field, and how the stretch laid over was chosen."""
+
+    record: Record
+    problems: dict[str, str]
+    over: str
+    others: tuple[tuple[str, str], ...]  # tanks that can be laid over it: slug, name
+    photos: tuple[Entry[Photo], ...]  # of the stretch, evenly spread
+
+
+def look(desk: Desk, slug: str, asked: Asked) -> Looked:
+    """Nothing is written and no forecast is made: the capacity is drawn where one is kept."""
+    tank = tanks.tank(desk.conn, slug)
+    log = desk.log(tank.id)
+    problems: dict[str, str] = {}
+    window = _window(desk, tank, log, asked, problems)
+    over, chosen = _over(desk, tank, log, window, asked, problems)
+    found = record(
+        Source(tank, log, window), desk.reference, desk.preferences.units, desk.now, chosen=asked.chosen, over=over,
+        probe=_probe(desk, tank, window), capacity=_capacity(desk, tank, log),
+    )  # fmt: skip
+    others = tuple((s, n) for _, s, n in tanks.names(desk.conn) if s != slug)
+    return Looked(found, problems, chosen, others, _spread(log.since(window.first).until(found.end).kinds(Photo)))
+
+
+MOST_PHOTOS = 8
+
+
+def _spread(photos: tuple[Entry[Photo], ...]) -> tuple[Entry[Photo], ...]:
+    """The first and the last, and as many between as there is room for."""
+    n = len(photos)
+    if n <= MOST_PHOTOS:
+        return photos
+    return tuple(photos[round(k * (n - 1) / (MOST_PHOTOS - 1))] for k in range(MOST_PHOTOS))
+
+
+def _day(text: str, field: str, problems: dict[str, str]) -> date | None:
+    try:
+        return date.fromisoformat(text.strip()) if text.strip() else None
+    except ValueError:
+        problems[field] = f"“{text[:40]}” is no date; write 2026-11-24."
+        return None
+
+
+def _whole(tank: Tank, log: Log, today: date) -> Window:
+    begin = min([tank.started, today, *(e.day for e in log[:1])])
+    return Window(begin, today, begin, today)
+
+
+def _window(desk: Desk, tank: Tank, log: Log, asked: Asked, problems: dict[str, str]) -> Window:
+    whole = _whole(tank, log, desk.now.date())
+    first, last = _day(asked.first, "from", problems), _day(asked.last, "to", problems)
+    if first or last:
+        return whole.of(first or whole.begin, last or whole.today)
+    if asked.span in SPANS:
+        return whole.latest(SPANS[asked.span])
+    return whole if asked.span == "all" or whole.days <= SHORT_DAYS else whole.latest(SPANS["nine"])
+
+
+def _over(
+    desk: Desk, tank: Tank, log: Log, window: Window, asked: Asked, problems: dict[str, str]
+) -> tuple[Source | None, str]:
+    """What is laid over it, and by which choice."""
+    if asked.over == "none":
+        return None, "none"
+    if asked.over == "dates":
+        first = _day(asked.over_from, "over_from", problems)
+        if first is None:
+            problems.setdefault("over_from", "Give the day from which the other stretch begins.")
+            return None, "dates"
+        return _shifted(Source(tank, log, window), (window.first - first).days), "dates"
+    if asked.over not in ("", "year"):
+        try:
+            other = tanks.tank(desk.conn, asked.over)
+        except NotFound:
+            problems["over"] = "That tank is not here any more."
+            return None, "none"
+        return _shifted(Source(other, desk.log(other.id), window), (tank.started - other.started).days), asked.over
+    there = window.last - timedelta(days=YEAR) >= window.begin and window.days <= 2 * YEAR
+    if not there:
+        return None, "year" if asked.over else "none"
+    return _shifted(Source(tank, log, window), YEAR), "year"
+
+
+def _shifted(source: Source, days: int) -> Source:
+    by = timedelta(days=days)
+    theirs = replace(source.window, first=source.window.first - by, last=source.window.last - by)
+    return replace(source, window=theirs, shift_days=days)
+
+
+def _probe(desk: Desk, tank: Tank, window: Window) -> dict[str, Series]:
+    """Hourly traces of a probe, the spread within each hour as its edges."""
+    found = {}
+    for quantity, hours in probes.traces(
+        desk.conn, tank.id, day_begins(window.first, desk.now), desk.preferences.tz
+    ).items():
+        table = np.array([(h.at.timestamp(), h.mean, h.low, h.high) for h in hours], float).reshape(-1, 4)
+        found[quantity] = Series(*table.T)
+    return found
+
+
+def _capacity(desk: Desk, tank: Tank, log: Log) -> Array | None:
+    """What the kept forecast says of the past days; None where none is kept."""
+    if not tank.filled:
+        return None
+    with suppress(BeingMade):
+        run = run_of(replace(desk, waits=False), tank, log, batches.batches(desk.conn, tank.id, log))
+        f = run.forecast
+        days = list(range(f.today + 1))
+        at = [noon(f.days[k], desk.now).timestamp() for k in days]
+        return np.column_stack([at, *(f.course("capacity", level, days) for level in (SURE, LIKELY, AT_BEST))])
+    return None

@@ -1,0 +1,1 @@
+"""The record of a tank over days or years, drawn."""

@@ -1,0 +1,109 @@
+"""The story of a kind in a tank: how it came, grew, ate, and what befell it, with its pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.names import names_of, plural
+from jarbloom.core.journal.book import Group, groups
+from jarbloom.core.journal.eating import refusers
+from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.feeding_trial import TAKEN, FeedingTrial
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.kinds.photo import Photo
+from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.species import Species
+from jarbloom.units import Units
+from jarbloom.views.drawn.figures import Figure, figure_of
+from jarbloom.views.tank.photos import Shot, shot
+
+AHEAD_YEARS = (0.5, 1.0, 2.0)
+
+
+@dataclass(frozen=True)
+class GroupLife:
+    came: str
+    now: int
+    length: str
+    ahead: tuple[tuple[str, str], ...]  # day and length to come, by the growth of its row
+
+
+@dataclass(frozen=True)
+class Happened:
+    entry_id: int
+    day: str
+    label: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Life:
+    name: str
+    scientific: str
+    figure: Figure
+    call: str
+    groups: tuple[GroupLife, ...]
+    trials: tuple[tuple[str, str, str], ...]  # day, food, what came of it
+    refusal: str
+    story: tuple[Happened, ...]
+    shots: tuple[Shot, ...]
+
+
+def life(s: Situation, kind: Species) -> Life:
+    found = [g for g in groups(s.entries, s.now.date()) if g.species == kind.key]
+    here = sum(g.now for g in found)
+    name = kind.name.lower()
+    first = min((g.since for g in found), default=None)
+    days = f", the first since {first:%-d %b %Y}" if first else ""
+    named = {name, plural(name, 2), *(n.lower() for n in names_of(kind))}
+    trials = [e for e in s.entries.kinds(FeedingTrial) if e.body.species == kind.key]
+    refused = next((r for r in refusers(s.entries, s.reference.species, s.now) if r.species == kind.key), None)
+    return Life(
+        name=kind.name,
+        scientific=kind.scientific,
+        figure=figure_of(kind, 150),
+        call=f"{here} {plural(name, here)} here{days}" if found else "None has lived here",
+        groups=tuple(_group(g, kind, s.now, s.units) for g in found),
+        trials=tuple((f"{e.at:%-d %b %Y}", e.body.food or "food", dict(TAKEN)[e.body.taken]) for e in reversed(trials)),
+        refusal=f"Refused since {refused.since:%-d %b}, {refused.days} days." if refused else "",
+        story=tuple(_story(s, kind, named)),
+        shots=tuple(shot(e, s.tank) for e in reversed(s.entries.kinds(Photo)) if _names(e.body.of, named)),
+    )
+
+
+def _group(g: Group, kind: Species, now: datetime, units: Units) -> GroupLife:
+    born = "born here" if g.born else (f"from {g.seller}" if g.seller else "came")
+    fate = [f"{n} {what}" for n, what in ((g.dead, "found dead"), (g.given, "given away"), (g.moved, "moved out")) if n]
+    came = f"{g.came} {born} on {g.since:%-d %b %Y}" + (f"; {', '.join(fate)}" if fate else "")
+    today = now.date()
+    ahead = tuple(
+        (f"{today + timedelta(days=round(365.25 * y)):%b %Y}",
+         units.length(round(g.length_on(kind, today + timedelta(days=round(365.25 * y))), 1)))
+        for y in AHEAD_YEARS
+    ) if g.now else ()  # fmt: skip
+    return GroupLife(came, g.now, units.length(round(g.length_on(kind, today), 1)), ahead)
+
+
+def _names(text: str, named: set[str]) -> bool:
+    told = text.lower()
+    return bool(told) and any(n in told for n in named)
+
+
+def _story(s: Situation, kind: Species, named: set[str]) -> Iterator[Happened]:
+    """What names it, the newest first."""
+    for e in reversed(s.entries):
+        if _tells(e, kind, named):
+            yield Happened(e.id, f"{e.at:%-d %b %Y}", e.body.label, e.body.words(s.reference.species, s.units)[:300])
+
+
+def _tells(e: Entry, kind: Species, named: set[str]) -> bool:
+    body = e.body
+    if isinstance(body, AboutAnimals):
+        return body.species == kind.key
+    if isinstance(body, Note | Observation):
+        return _names(body.text, named)
+    return isinstance(body, Photo) and _names(body.of, named)
