@@ -15,7 +15,7 @@ from functools import cache
 from pathlib import Path
 
 import uvicorn
-from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Locator, Page, expect, sync_playwright
 
 from jarbloom.settings import Settings
 from jarbloom.web.app import create_app
@@ -38,6 +38,12 @@ def browser() -> Browser:
     atexit.register(playwright.stop)
     atexit.register(found.close)
     return found
+
+
+def notice(page: Page) -> Locator:
+    """What a page says of the last act. In its main part: the phone's dock has a live region of its own, which a page
+    that is still waiting for its styles shows as well."""
+    return page.get_by_role("main").get_by_role("status")
 
 
 class Served:

@@ -5,7 +5,7 @@ from datetime import timedelta
 
 from playwright.sync_api import expect
 
-from tests.browser.base import PHONE, InBrowser
+from tests.browser.base import PHONE, InBrowser, notice
 from tests.make import NOW
 
 
@@ -32,7 +32,7 @@ class FromNothing(InBrowser):
         line.fill("10 oct 18:00 dose 2 mg/l")
         expect(page.locator("#chips")).to_contain_text("rises 2")
         line.press("Enter")
-        expect(page.get_by_role("status")).to_contain_text("Ammonia dose")
+        expect(notice(page)).to_contain_text("Ammonia dose")
         page.goto("/tanks/sunroom-112/log/lines")  # the notes of six weeks in one paste
         page.get_by_label(re.compile("^Lines, each")).fill("\n".join((
             "20 oct 19:00 am 1 ni 1 na 5", "2 nov 19:00 am 0 ni 5", "2 nov 19:30 dose 2 mg/l",
@@ -46,7 +46,7 @@ class FromNothing(InBrowser):
         field.fill("17:30 am 0 ni 0 na 20 ph 7.4 t 25")
         field.press("Enter")
         expect(field).to_have_value("")  # the page with the saved line has come
-        expect(page.get_by_role("main").get_by_role("status")).to_be_visible()
+        expect(notice(page)).to_be_visible()
         expect(page.get_by_role("heading", level=1)).not_to_contain_text("Nothing to forecast")
 
         # plan a batch, see the gate, mark it in
@@ -65,7 +65,7 @@ class FromNothing(InBrowser):
             page.get_by_role("button", name="They are in, against the gate").click()
         else:
             page.get_by_role("button", name="They are in").click()
-        expect(page.get_by_role("status")).to_contain_text("Batch one is in")
+        expect(notice(page)).to_contain_text("Batch one is in")
 
         # a spike: the verdict acts, a death is logged, the changes are listed and ticked off
         line = page.get_by_role("textbox", name="Log: what was read or done")
@@ -95,7 +95,7 @@ class FromNothing(InBrowser):
             field.fill(text)
             field.press("Enter")
             expect(field).to_have_value("")
-            expect(page.get_by_role("status")).to_contain_text("Test readings")
+            expect(notice(page)).to_contain_text("Test readings")
             heading = page.get_by_role("heading", level=1)
             if said:
                 expect(heading).to_contain_text(said)
@@ -139,8 +139,8 @@ class WithTheDemo(InBrowser):
         page.goto("/tanks/hall-96")
         page.get_by_role("textbox", name="Log: what was read or done").fill("note a visitor tapped the glass")
         page.keyboard.press("Enter")
-        page.get_by_role("status").get_by_role("button", name="Undo").click()
-        expect(page.get_by_role("status")).to_contain_text("Undone")
+        notice(page).get_by_role("button", name="Undo").click()
+        expect(notice(page)).to_contain_text("Undone")
         page.get_by_role("link", name="Log book").click()
         expect(page.locator(".jb-entry").filter(has_text="a visitor tapped the glass").first).to_contain_text("Undone")
 
@@ -292,14 +292,14 @@ class WithTheDemo(InBrowser):
             el.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true})); }""")
         expect(page.get_by_role("heading", level=1)).to_contain_text("Several lines")
         page.get_by_role("button", name="Save the 2 good lines").click()
-        expect(page.get_by_role("status")).to_contain_text("2 lines at once: 2 entries")
+        expect(notice(page)).to_contain_text("2 lines at once: 2 entries")
         expect(page.get_by_label(re.compile("^Lines, each"))).to_have_value("2026-11-02 20:10 flurb 3")
-        page.get_by_role("status").get_by_role("button", name="Undo").click()
+        notice(page).get_by_role("button", name="Undo").click()
 
         page.goto("/tanks/hall-96")
         line.fill("note by hand")
         line.press("Enter")
-        expect(page.get_by_role("main").get_by_role("status")).to_contain_text("by hand")
+        expect(notice(page)).to_contain_text("by hand")
         line.fill("half a li")
         page.goto("/tanks/hall-96/log")
         page.go_back()

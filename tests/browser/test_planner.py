@@ -5,7 +5,7 @@ from datetime import timedelta
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.base import PHONE, InBrowser
+from tests.browser.base import PHONE, InBrowser, notice
 from tests.make import NOW
 
 BOARD = "/tanks/sunroom-112/stocking"
@@ -34,20 +34,20 @@ class Board(InBrowser):
         expect(self.row(board, "Batch two")).to_contain_text("1 day later than 14 Dec")
         page.keyboard.press("Shift+ArrowRight")
         expect(self.row(board, "Batch two")).to_contain_text("8 days later than 14 Dec")
-        expect(page.get_by_role("status")).to_contain_text("Batch two on Tue 22 Dec, 8")  # spoken, and in sight
+        expect(notice(page)).to_contain_text("Batch two on Tue 22 Dec, 8")  # spoken, and in sight
         page.keyboard.press("Escape")
         expect(self.row(board, "Batch two")).not_to_contain_text("later than")
         self.assertEqual(self.row(board, "Batch two").inner_text(), before)
-        expect(page.get_by_role("status")).to_have_text("")
+        expect(notice(page)).to_have_text("")
 
     def test_enter_keeps_the_day_and_undo_brings_it_back(self) -> None:
         page = self.page
         self.block(page, "Batch two").focus()
         page.keyboard.press("ArrowRight")
         page.keyboard.press("Enter")
-        notice = page.locator("form[role=status]")
-        expect(notice).to_contain_text("Batch two moved from 14 Dec to 15 Dec")
-        notice.get_by_role("button", name="Undo").click()
+        saved = page.locator("form[role=status]")
+        expect(saved).to_contain_text("Batch two moved from 14 Dec to 15 Dec")
+        saved.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("slider", name=re.compile("^Batch two"))).to_have_attribute(
             "aria-valuetext", "Mon 14 Dec"
         )
@@ -63,9 +63,9 @@ class Board(InBrowser):
         page.mouse.move(x + 3 * per_day, y, steps=6)
         expect(self.row(page.locator("#board"), "Batch two")).to_contain_text("3 days later than")
         page.mouse.up()
-        notice = page.locator("form[role=status]")
-        expect(notice).to_contain_text("Batch two moved from 14 Dec to 17 Dec")
-        notice.get_by_role("button", name="Undo").click()
+        saved = page.locator("form[role=status]")
+        expect(saved).to_contain_text("Batch two moved from 14 Dec to 17 Dec")
+        saved.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("region", name="Batch two")).to_contain_text("on Mon 14 Dec")
 
     def test_an_animal_is_carried_into_another_batch(self) -> None:
@@ -74,7 +74,7 @@ class Board(InBrowser):
         one = page.get_by_role("region", name="Batch one")
         one.get_by_label("change Batch one").click()
         one.get_by_label("into").first.select_option("a new batch")  # tried first: nothing is kept yet
-        expect(page.get_by_role("status")).to_contain_text("A new batch on")
+        expect(notice(page)).to_contain_text("A new batch on")
         carried = page.get_by_role("region", name="Batch one").get_by_title("drag into another batch").nth(1)
         start = carried.bounding_box()
         end = page.get_by_role("heading", name=re.compile("^Batch two")).bounding_box()
@@ -83,9 +83,9 @@ class Board(InBrowser):
         page.mouse.move(start["x"] + 30, start["y"] + 40, steps=5)
         page.mouse.move(end["x"] + 20, end["y"] + 10, steps=10)
         page.mouse.up()
-        notice = page.locator("form[role=status]")
-        expect(notice).to_contain_text("4 nerite snails moved from batch one to batch two")
-        notice.get_by_role("button", name="Undo").click()
+        saved = page.locator("form[role=status]")
+        expect(saved).to_contain_text("4 nerite snails moved from batch one to batch two")
+        saved.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("region", name="Batch one")).to_contain_text("nerite snails")
 
     def test_a_locked_block_does_not_move(self) -> None:
@@ -101,9 +101,9 @@ class Board(InBrowser):
         page = self.page
         page.get_by_text("What the planner would do").click()
         page.get_by_role("button", name="Take these days").click()
-        notice = page.locator("form[role=status]")
-        expect(notice).to_contain_text("The planner's days")
-        notice.get_by_role("button", name="Undo").click()
+        saved = page.locator("form[role=status]")
+        expect(saved).to_contain_text("The planner's days")
+        saved.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("region", name="Batch two")).to_contain_text("on Mon 14 Dec")
 
 

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, expect
 
-from tests.browser.base import PHONE, InBrowser
+from tests.browser.base import PHONE, InBrowser, notice
 
 
 class Drawing(InBrowser):
@@ -161,7 +161,7 @@ class SettingUp(InBrowser):
         self.all_jobs(page)
         expect(page.get_by_text("Switch the UV lamp on again", exact=True)).to_be_visible()
         page.get_by_role("button", name=re.compile("^Done: Switch the UV lamp on again")).click()
-        expect(page.get_by_role("status")).to_contain_text("UV lamp")
+        expect(notice(page)).to_contain_text("UV lamp")
 
     def test_jobs_are_put_off_and_skipped_with_a_reason(self) -> None:
         page = self.page
@@ -173,11 +173,11 @@ class SettingUp(InBrowser):
         job.get_by_role("button", name=re.compile("^Skip")).click()
         expect(job.get_by_text("Say why")).to_be_visible()
         job.get_by_role("button", name="Put off in 3 days").click()
-        expect(page.get_by_role("status")).to_contain_text("Put off until Fri 27 Nov")
+        expect(notice(page)).to_contain_text("Put off until Fri 27 Nov")
         page.goto("/schedule")
         expect(page.get_by_text("Landing 60: Drip loop on every cable, until Fri 27 Nov")).to_be_visible()
         page.goto("/tanks/landing-60")
-        page.get_by_role("status").get_by_role("button", name="Undo").click()
+        notice(page).get_by_role("button", name="Undo").click()
         self.all_jobs(page)
         expect(page.get_by_role("listitem").filter(has_text="Drip loop on every cable")).to_be_visible()
 
