@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import fcntl
 import os
 import shutil
@@ -25,13 +26,13 @@ from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.deeds.desk import Desk, reference
 from jarbloom.deeds.make_demo import make_demo
 from jarbloom.store import preferences
-from jarbloom.store.db import connect, open_store
+from jarbloom.store.db import FILE_NAME, connect, open_store
 from jarbloom.store.preferences import Preferences
 
 ZONE = "Europe/Berlin"
 NOW = datetime(2026, 11, 24, 18, 40, tzinfo=ZoneInfo(ZONE))
 # Few members and long steps: what the forecast itself is worth is tested with its own settings
-FEW = Forecasting(members=80, sampler_h=8.0, publish_h=6.0, most_moves=1, doubts=False)
+FEW = Forecasting(members=80, sampler_h=8.0, publish_h=8.0, most_moves=1, doubts=False)
 REFERENCE = reference()
 
 
@@ -75,13 +76,23 @@ class WithDesk(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
-        self.conn = connect(open_store(self.folder))
+        shutil.copytree(_empty(), self.folder, dirs_exist_ok=True)
+        self.conn = connect(self.folder / FILE_NAME)
         self.addCleanup(self.conn.close)
         self.desk = Desk(self.conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW)
 
     def later(self, **delta: float) -> Desk:
         self.desk = replace(self.desk, now=self.desk.now + timedelta(**delta))
         return self.desk
+
+
+@cache
+def _empty() -> Path:
+    """A folder with an empty database, made once; each test opens a copy."""
+    folder = Path(tempfile.mkdtemp(prefix="jarbloom-empty-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    open_store(folder)
+    return folder
 
 
 @cache

@@ -127,6 +127,13 @@ class Vignettes(unittest.TestCase):
                     with self.subTest(case=c["id"], act=key):
                         self.assertFalse(harms & leading)
 
+    def test_nobody_is_netted_first(self) -> None:
+        for n in range(0, len(CASES), 2):
+            found = asked_next(n)
+            with self.subTest(case=CASES[n]["id"]):
+                self.assertTrue(found)
+                self.assertLess(found[0].check.stress, 2)
+
     def test_taking_one_piece_of_evidence_away_never_brings_a_harmful_act(self) -> None:
         for n in range(0, len(CASES), 6):
             whole = case(n)
@@ -239,13 +246,6 @@ class Checks(unittest.TestCase):
         complete, missing = likelihoods(CAUSES.checks["count"], hidden, CAUSES)
         self.assertAlmostEqual(complete + missing, 1.0)
         self.assertGreater(missing, 0.9)
-
-    def test_nobody_is_netted_first(self) -> None:
-        for n in range(0, len(CASES), 2):
-            found = asked_next(n)
-            with self.subTest(case=CASES[n]["id"]):
-                self.assertTrue(found)
-                self.assertLess(found[0].check.stress, 2)
 
 
 class Table(unittest.TestCase):

@@ -166,10 +166,10 @@ class Bundles(unittest.TestCase):
         self.assertNotEqual(json.loads(advice_json.to_text(advice_json.advice(without)))["headroom"],
                             answers[0]["headroom"])  # fmt: skip
 
-    def test_a_hundred_thousand_rows_are_read_to_the_last(self) -> None:
-        lines = [f"2026-11-16T18:00+01:00,note,row {k}" for k in range(100_000)]
+    def test_twenty_thousand_rows_are_read_to_the_last(self) -> None:
+        lines = [f"2026-11-16T18:00+01:00,note,row {k}" for k in range(20_000)]
         log = "when,kind,text\n" + "\n".join(lines) + "\n2026-11-16T18:00+01:00,dance,x\n"
-        with self.assertRaisesRegex(BadBundle, "row 100002, kind"):
+        with self.assertRaisesRegex(BadBundle, "row 20002, kind"):
             read_bundle(bundle(self.folder / "bad", log), REFERENCE)
 
     def test_a_tank_that_no_form_would_have_let_in(self) -> None:
