@@ -40,7 +40,7 @@ class Soak(unittest.TestCase):
         with demo_folder() as folder:
             app = create_app(Settings(folder, NOW, FEW, demo=True))
             with TestClient(app, raise_server_exceptions=False, headers={"Origin": "http://testserver"}) as http:
-                told = fuzz(http, DEMO_PAGES, 60, seed=5)
+                told = fuzz(http, DEMO_PAGES, 30, seed=5)
                 self.assertEqual((told.fell, http.get("/").status_code), ([], 200))
                 odd = http.get("/tanks/hall-96/animals", params={"zone": "NaN", "group": "x" * 5000})
                 self.assertEqual(odd.status_code, 200)

@@ -16,7 +16,7 @@ TUESDAY = NOW.date()  # 24 Nov 2026
 class Rhythm(WithDesk):
     def setUp(self) -> None:
         super().setUp()
-        self.tank = keep_tank.set_up(self.desk, replace(tank(), started=TUESDAY - timedelta(days=300)))
+        self.tank = keep_tank.set_up(self.desk, tank())
         self.slug = self.tank.slug
 
     def on(self, days: float):
