@@ -51,6 +51,7 @@ SAMPLES = (
     entry("exposure", what="spray", text="roses"),
     entry("fault", device="heater_dead", text="lamp dark"),
     entry("escape", species="firefish", count=1, fate="back"),
+    entry("length", species="betta", count=1, length_cm=5.5, text="the red one"),
     entry("trial", species="betta", count=1, taken="refused", food="flakes"),
     entry("photo", of="the old snail", text="on the glass", file="ab" * 32, width=640, height=480),
     entry("damaged", was="test", held="{}", problem="A test without a reading."),

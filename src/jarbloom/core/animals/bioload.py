@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from jarbloom.core.animals.growth import length_on
+from jarbloom.core.animals.growth import adult_cm, length_on
 from jarbloom.core.model.species import Animals, Species
 
 # Mass W = a L^b by body form, g and cm (classes after Froese, Thorson & Reyes 2014); shell: flesh only, judgement
@@ -87,7 +87,7 @@ def load_of(
     total = Load()
     for animals in group:
         kind = species.get(animals.species, species["unknown"])
-        length = kind.adult_cm if adult else length_on(animals, kind, on)
+        length = adult_cm(animals, kind) if adult else length_on(animals, kind, on)
         one = one_load(kind, length, temp_c)
         total += Load(one.excreted * animals.count, one.particulate * animals.count)
     return total

@@ -1,24 +1,77 @@
-"""Length over time: von Bertalanffy from the length on arrival to the adult length."""
+"""Length over time: von Bertalanffy from the length on arrival to the adult length, put right by what was measured."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import pairwise
 
 from jarbloom.core.model.species import Animals, Species
 
+YEAR_DAYS = 365.25
+TELLS_AFTER_DAYS = 60  # a tape in moving water errs by millimetres: a pace is read off two months or more (judgement)
+# Of the pace of its row: no individual is believed to grow slower or faster (judgement). Slower is believed less far:
+# what is large too soon harms, what stays small does not.
+PACE = (0.5, 3.0)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """L = adult - (adult - cm) exp(-K t), t in years since `day` (von Bertalanffy 1938); cm."""
+
+    day: date
+    cm: float
+    adult_cm: float
+    k: float
+
+    def at(self, on: date) -> float:
+        return self.adult_cm - (self.adult_cm - self.cm) * math.exp(-self.k * (on - self.day).days / YEAR_DAYS)
+
+
+def adult_cm(animals: Animals, species: Species) -> float:
+    """What it grows to: its row's adult length, or what was measured where that is more."""
+    return max(species.adult_cm, *(cm for _, cm in animals.measured[-1:]), 0.0)
+
+
+def pace(animals: Animals, species: Species) -> float:
+    """How many times as fast as its row it grew up to the last measuring; 1 where that cannot be told."""
+    start, adult = _start(animals, species), adult_cm(animals, species)
+    if not animals.measured or animals.since is None:
+        return 1.0
+    day, cm = animals.measured[-1]
+    days = (day - animals.since).days
+    if days < TELLS_AFTER_DAYS or not start < adult or cm >= adult or species.growth_k <= 0:
+        return 1.0
+    k = math.log((adult - start) / (adult - max(cm, start))) * YEAR_DAYS / days
+    return min(max(k / species.growth_k, PACE[0]), PACE[1])
+
+
+def curve(animals: Animals, species: Species) -> Curve | None:
+    """From the last measuring on, or from the arrival; None where the day of neither is known."""
+    k = species.growth_k * pace(animals, species)
+    if animals.measured:
+        day, cm = animals.measured[-1]
+        return Curve(day, cm, adult_cm(animals, species), k)
+    if animals.since is None:
+        return None
+    start = _start(animals, species)
+    return Curve(animals.since, start, max(species.adult_cm, start), k)
+
 
 def length_on(animals: Animals, species: Species, on: date | None) -> float:
-    """Length (cm) on a date: L = Linf - (Linf - L0) exp(-K t), t in years (von Bertalanffy 1938).
-
-    Without a date, or before arrival, the length on arrival (shop length when it was not noted).
-    """
-    start = animals.length_cm if animals.length_cm is not None else species.shop_cm
+    """Length (cm) on a date. Without a date, or before arrival, the length on arrival (shop length when it was not
+    noted); between arrival and the last measuring in proportion to the days."""
+    start = _start(animals, species)
     if on is None or animals.since is None or on <= animals.since:
         return start
-    years = (on - animals.since).days / 365.25
-    adult = max(species.adult_cm, start)
-    return adult - (adult - start) * math.exp(-species.growth_k * years)
+    known = [(animals.since, start), *animals.measured]
+    for (day, cm), (then, later) in pairwise(known):
+        if on < then:
+            return cm + (later - cm) * (on - day).days / max((then - day).days, 1)
+    found = curve(animals, species)
+    assert found is not None
+    return found.at(on)
 
 
 def reaches(animals: Animals, species: Species, cm: float, today: date) -> date | None:
@@ -26,7 +79,12 @@ def reaches(animals: Animals, species: Species, cm: float, today: date) -> date 
     now = length_on(animals, species, today)
     if now >= cm:
         return today
-    if cm >= species.adult_cm or species.growth_k <= 0:
+    adult, k = adult_cm(animals, species), species.growth_k * pace(animals, species)
+    if cm >= adult or k <= 0:
         return None
-    years = math.log((species.adult_cm - now) / (species.adult_cm - cm)) / species.growth_k
-    return today + timedelta(days=math.ceil(365.25 * years))
+    years = math.log((adult - now) / (adult - cm)) / k
+    return today + timedelta(days=math.ceil(YEAR_DAYS * years))
+
+
+def _start(animals: Animals, species: Species) -> float:
+    return animals.length_cm if animals.length_cm is not None else species.shop_cm

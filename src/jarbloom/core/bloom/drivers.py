@@ -21,7 +21,7 @@ from jarbloom.core.bloom.events import (
     power_shift,
     salt_shift,
 )
-from jarbloom.core.journal.book import JOINED, LEFT, stock
+from jarbloom.core.journal.book import STOCK, stock
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.buffered import Buffered
@@ -45,7 +45,6 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.recipes import alkalinity_meq
 
 Array = NDArray[np.float64]
-CHANGE_STOCK = (*JOINED, *LEFT)
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (docs/science.md, detoxifier)
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
@@ -260,7 +259,7 @@ class _Grid:
     def _body_mg_n(self, death: Death, entry: Entry) -> float:
         """mg N that comes from the dead, at the length they had; less when they were found and taken out."""
         kind = self.species.get(death.species, self.species["unknown"])
-        before = (e for e in self.ordered.kinds(*CHANGE_STOCK) if e.order < entry.order)
+        before = (e for e in self.ordered.kinds(*STOCK) if e.order < entry.order)
         group = next((g for g in stock(before) if g.species == death.species), Animals(death.species, 1))
         left = BODY_LEFT_FOUND if death.body == "found" else 1.0
         return 1000 * BODY_N * mass_g(kind, length_on(group, kind, entry.day)) * death.count * left
@@ -284,7 +283,7 @@ def _animals(grid: _Grid, ordered: Log, plan: FuturePlan) -> None:
     """Excretion and waste by day: logged feed replaces the ration; without animals feed just rots."""
     start, dt, n, volume = grid.start, grid.dt, grid.n, grid.volume
     species, temp, fed = grid.species, grid.tank.temp_c, _fed(ordered)
-    moved = sorted({e.day for e in ordered.kinds(*CHANGE_STOCK)})
+    moved = sorted({e.day for e in ordered.kinds(*STOCK)})
     groups: tuple[Animals, ...] = ()
     asked = -1
     for day, k, end in _days(start, n, dt):

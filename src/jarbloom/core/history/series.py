@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.forecast import noon
 from jarbloom.core.history.quantities import MEASURED, QUANTITIES, READ, SUMMED
-from jarbloom.core.journal.book import JOINED, LEFT, stock
+from jarbloom.core.journal.book import JOINED, LEFT, STOCK, stock
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.feed import Feed
@@ -125,11 +125,11 @@ LOAD_EVERY_DAYS = 14  # animals grow between two arrivals
 def load(log: Log, tank: Tank, reference: Reference, until: datetime) -> Series:
     """mg N a day of who lived in the tank, at the length of the day (docs/science.md, bioload)."""
     key = ("history", "load", tank.temp_c, until.date(), id(reference.species))
-    return log.kept(key, (*JOINED, *LEFT), lambda: _load(log, tank, reference.species, until))
+    return log.kept(key, STOCK, lambda: _load(log, tank, reference.species, until))
 
 
 def _load(log: Log, tank: Tank, species: Mapping[str, Species], until: datetime) -> Series:
-    moves = log.kinds(*JOINED, *LEFT)
+    moves = log.kinds(*STOCK)
     if not moves:
         return _series([])
     first, last = moves[0].day, until.date()

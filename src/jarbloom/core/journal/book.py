@@ -21,6 +21,7 @@ from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.given import Given
+from jarbloom.core.journal.kinds.length import LengthMeasured
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.moved import Moved
 from jarbloom.core.journal.kinds.off import Off
@@ -56,10 +57,11 @@ class Group:
     dead_early: int = 0
     given: int = 0
     moved: int = 0
+    measured: tuple[tuple[date, float], ...] = ()  # day, cm
 
     @property
     def animals(self) -> Animals:
-        return Animals(self.species, self.now, self.length_cm, self.since)
+        return Animals(self.species, self.now, self.length_cm, self.since, self.measured)
 
     def length_on(self, kind: Species, on: date) -> float:
         return length_on(self.animals, kind, on)
@@ -67,6 +69,7 @@ class Group:
 
 JOINED = (Arrival, Birth)  # who lives in a tank follows from these
 LEFT = (Death, Given, Moved)
+STOCK = (*JOINED, *LEFT, LengthMeasured)  # what who lives there, and how large, follows from
 
 
 def newcomers(entries: Iterable[Entry]) -> tuple[Entry[Arrival], ...]:
@@ -78,9 +81,9 @@ def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...
     """Every group that came by a date, in order of coming, with those who left taken off: from the group that the entry
     names, else from the oldest of the species."""
     log = Log.of(entries)
-    moved = log.kinds(*JOINED, *LEFT)
+    moved = log.kinds(*STOCK)
     upto = len(moved) if on is None else bisect_right(moved, on, key=lambda e: e.day)
-    return log.kept(("groups", upto), (*JOINED, *LEFT), lambda: _filled_in(moved[:upto]))
+    return log.kept(("groups", upto), STOCK, lambda: _filled_in(moved[:upto]))
 
 
 def _filled_in(moved: Sequence[Entry]) -> tuple[Group, ...]:
@@ -113,6 +116,8 @@ class _Book:
             self._join(_group(entry.body, entry))
         elif isinstance(entry.body, Death | Given | Moved):
             self._leave(entry.body, entry)
+        elif isinstance(entry.body, LengthMeasured):
+            self._measure(entry.body, entry)
 
     def eldest(self, species: str, named: int | None = None) -> Group | None:
         """The group that somebody leaves from: the one that is named, else the oldest of the species."""
@@ -147,6 +152,14 @@ class _Book:
             )  # fmt: skip
             self.there[body.species] -= gone
             left -= gone
+
+
+    def _measure(self, body: LengthMeasured, entry: Entry) -> None:
+        place = self._place(body.species, body.group)
+        if place is not None and entry.day > self._groups[place].since:
+            group = self._groups[place]
+            before = tuple(m for m in group.measured if m[0] < entry.day)
+            self._groups[place] = replace(group, measured=(*before, (entry.day, body.length_cm)))
 
 
 _FATE: Mapping[type, str] = {Death: "dead", Given: "given", Moved: "moved"}

@@ -96,3 +96,4 @@ class Animals:
     count: int
     length_cm: float | None = None
     since: date | None = None
+    measured: tuple[tuple[date, float], ...] = ()  # lengths since, in order of their days, cm

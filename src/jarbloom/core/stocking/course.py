@@ -12,13 +12,14 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
-from jarbloom.core.bloom.drivers import CHANGE_STOCK, FuturePlan, drivers, step_of
+from jarbloom.core.bloom.drivers import FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.forecast import noon, planning_limits
 from jarbloom.core.bloom.kinetics import State, hydrogen
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
 from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.bloom.stepper import Trajectory, simulate
+from jarbloom.core.journal.book import STOCK
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
@@ -139,7 +140,7 @@ def _telling(entries: Sequence[Entry]) -> tuple[Entry, ...]:
     """What of a long log still matters ahead: who lives here, and the last temperature and salinity read."""
     log = Log.of(entries)
     last = {q: e for e in log.kinds(Tested) for q in ("temp", "salinity") if any(r.quantity == q for r in e.readings)}
-    return Log.of({e.id: e for e in (*log.kinds(*CHANGE_STOCK), *last.values())}.values())
+    return Log.of({e.id: e for e in (*log.kinds(*STOCK), *last.values())}.values())
 
 
 @dataclass(frozen=True)

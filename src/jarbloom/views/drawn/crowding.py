@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.growth import length_on
+from jarbloom.core.animals.growth import adult_cm, length_on
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.stocking.budget import zone_lengths
 from jarbloom.core.vessel.shapes import has_shape
@@ -60,7 +60,7 @@ def crowding(s: Situation, sized: str = "adult") -> Crowding | None:
 
 def _length(a: Animals, species: Mapping[str, Species], on: date | None) -> float:
     kind = species.get(a.species, species["unknown"])
-    return kind.adult_cm if on is None else length_on(a, kind, on)
+    return adult_cm(a, kind) if on is None else length_on(a, kind, on)
 
 
 def _zones(at: Sequence[Animals], s: Situation, drawn: Section, long: float) -> tuple[ZoneLine, ...]:

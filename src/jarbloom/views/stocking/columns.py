@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.growth import length_on
+from jarbloom.core.animals.growth import adult_cm, length_on
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals, Species
@@ -133,7 +133,7 @@ def _kind(a: Animals, species: Mapping[str, Species]) -> Species:
 
 def _row(a: Animals, s: Situation, scale: float, grown: bool = True) -> Row:
     kind = _kind(a, s.reference.species)
-    cm = kind.adult_cm if grown else length_on(a, kind, s.now.date())
+    cm = adult_cm(a, kind) if grown else length_on(a, kind, s.now.date())
     shown = min(a.count, MOST_FIGURES)
     size = f"{s.units.length(cm)}{'' if grown else ' now'}"
     return Row(

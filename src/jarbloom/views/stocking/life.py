@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.growth import pace
 from jarbloom.core.animals.names import names_of, plural
 from jarbloom.core.journal.book import Group, groups
 from jarbloom.core.journal.eating import refusers
@@ -17,8 +18,9 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.photo import Photo
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
-from jarbloom.units import Units
+from jarbloom.units import Units, figure
 from jarbloom.views.drawn.figures import Figure, figure_of
+from jarbloom.views.drawn.growth import Growth, growth
 from jarbloom.views.tank.photos import Shot, shot
 
 AHEAD_YEARS = (0.5, 1.0, 2.0)
@@ -29,7 +31,9 @@ class GroupLife:
     came: str
     now: int
     length: str
-    ahead: tuple[tuple[str, str], ...]  # day and length to come, by the growth of its row
+    ahead: tuple[tuple[str, str], ...]  # day and length to come
+    told: str  # what was measured says of its growth
+    drawn: Growth | None
 
 
 @dataclass(frozen=True)
@@ -85,7 +89,30 @@ def _group(g: Group, kind: Species, now: datetime, units: Units) -> GroupLife:
          units.length(round(g.length_on(kind, today + timedelta(days=round(365.25 * y))), 1)))
         for y in AHEAD_YEARS
     ) if g.now else ()  # fmt: skip
-    return GroupLife(came, g.now, units.length(round(g.length_on(kind, today), 1)), ahead)
+    drawn = growth(g, kind, today, units) if g.now and kind.moves else None
+    return GroupLife(
+        came, g.now, units.length(round(g.length_on(kind, today), 1)), ahead, _told(g, kind, units), drawn
+    )  # fmt: skip
+
+
+SLOW, FAST = 0.7, 1.4  # of the pace of its row: beyond these a word is due (judgement)
+
+
+def _told(g: Group, kind: Species, units: Units) -> str:
+    if not g.measured:
+        return ""
+    day, cm = g.measured[-1]
+    expected = replace(g, measured=()).length_on(kind, day)
+    words = f"Measured {units.length(cm)} on {day:%-d %b %Y}, where its row expects {units.length(round(expected, 1))}."
+    if cm > kind.adult_cm:
+        return f"{words} It has outgrown the usual {units.length(kind.adult_cm)}: its load and room go by what it is."
+    grew = pace(g.animals, kind)
+    if grew > FAST:
+        return f"{words} It grows {figure(grew, 2)} times as fast: the days on which it is too large come sooner."
+    if grew < SLOW:
+        return (f"{words} It grows slower. It may be a small one; or it is held back by water, food or room: look at "
+                "nitrate, ration and tank size. Room and load still go by its full size.")  # fmt: skip
+    return f"{words} It grows as expected."
 
 
 def _names(text: str, named: set[str]) -> bool:

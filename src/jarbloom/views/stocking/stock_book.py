@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.growth import adult_cm
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.book import Demise, Group, Losses, deaths, groups, losses_by, missing, spent
 from jarbloom.core.journal.kinds.choices import BRED
@@ -102,7 +103,7 @@ def _row(g: Group, s: Situation) -> GroupRow:
     size = s.units.length(round(g.length_on(kind, s.now.date()), 1))
     return GroupRow(
         g.id, g.entry_id, g.species, plural(kind.name, g.came), kind.scientific, came, g.now, g.came,
-        f"about {size} of {s.units.length(kind.adult_cm)}",
+        f"about {size} of {s.units.length(adult_cm(g.animals, kind))}",
         ", ".join(x for x in (f"from {g.seller}" if g.seller else "", bred, price) if x),
         ", ".join(f"{n} {what}" for n, what in fates if n),
         f"here for now, until {g.until:%-d %b %Y}" if g.until and g.now else "",

@@ -147,7 +147,8 @@ class Tokens:
             count = int(told)
         name, key = self._animal(what, new)
         if count is None:
-            if is_plural(name, self.setting.species[key].name):
+            only_one = not new and self.setting.living.get(key) == 1
+            if not only_one and is_plural(name, self.setting.species[key].name):
                 raise Ask(f"{what}: how many {name}?")
             count = 1
         return count, key

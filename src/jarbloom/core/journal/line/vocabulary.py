@@ -30,7 +30,7 @@ UNITS: Mapping[str, str] = {
     "c": "c", "°c": "c", "f": "f", "°f": "f",
     "g": "g", "gram": "g", "grams": "g", "mg": "mg", "kg": "kg", "lb": "lb", "lbs": "lb",
     "sg": "sg", "g/kg": "g/kg", "ppt": "ppt", "psu": "psu", "dkh": "dkh", "dgh": "dgh", "%": "%",
-    "mg/l": "mg/l", "ppm": "ppm",
+    "mg/l": "mg/l", "ppm": "ppm", "cm": "cm", "mm": "mm", "in": "in", "inch": "in", "inches": "in",
     "d": "d", "day": "d", "days": "d", "h": "h", "hour": "h", "hours": "h", "min": "min", "minutes": "min",
 }  # fmt: skip
 OF_READINGS: Mapping[str, tuple[str, ...]] = {
