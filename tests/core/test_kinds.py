@@ -52,6 +52,9 @@ SAMPLES = (
     entry("fault", device="heater_dead", text="lamp dark"),
     entry("escape", species="firefish", count=1, fate="back"),
     entry("length", species="betta", count=1, length_cm=5.5, text="the red one"),
+    entry("uninvited", what="snails", count=12, text="on the glass"),
+    entry("placed", species="torch_coral", count=1, how="placed", heads=3, text="top left"),
+    entry("named", species="betta", called="Pebble"),
     entry("trial", species="betta", count=1, taken="refused", food="flakes"),
     entry("photo", of="the old snail", text="on the glass", file="ab" * 32, width=640, height=480),
     entry("damaged", was="test", held="{}", problem="A test without a reading."),
@@ -174,4 +177,5 @@ class Everywhere(unittest.TestCase):
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
                                  "damaged", "measured", "medicine", "new_thing", "exposure", "fault",
-                                 "escape", "answered", "lesson", "photo", "trial"})  # fmt: skip
+                                 "escape", "answered", "lesson", "photo", "trial", "uninvited", "placed",
+                                 "named"})  # fmt: skip

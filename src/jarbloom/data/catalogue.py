@@ -9,10 +9,11 @@ from importlib.resources import files
 from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
+from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.model.causes import Aid, Answer, CauseGroup, CauseRow, Causes, DeskCheck
 from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
-from jarbloom.core.model.reference import EquipmentCheck, Media, Note, Term
+from jarbloom.core.model.reference import EquipmentCheck, Media, Note, Term, Uninvited
 from jarbloom.core.model.schools import (
     Acclimatising,
     BagWater,
@@ -108,6 +109,16 @@ def checks() -> Mapping[str, EquipmentCheck]:
 @cache
 def notes() -> Mapping[str, Note]:
     return _rows(Note, _toml("notes.toml")["note"], "notes.toml")
+
+
+@cache
+def uninvited() -> Mapping[str, Uninvited]:
+    """Every one can be chosen in its entry, and every choice has its row."""
+    rows = _toml("uninvited.toml")["uninvited"]
+    odd = {r["key"] for r in rows} ^ set(UNINVITED) | ({r.get("caution", "") for r in rows} - {"", *cautions()})
+    if odd:
+        raise BadData(f"uninvited.toml: {', '.join(sorted(odd))} is no choice of its entry, or no caution.")
+    return _rows(Uninvited, rows, "uninvited.toml")
 
 
 @cache

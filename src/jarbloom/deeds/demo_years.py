@@ -64,6 +64,13 @@ DIED: tuple[tuple[int, str, int, str, str], ...] = (
 )  # fmt: skip
 
 
+MEASURED: tuple[tuple[int, str, float], ...] = (  # the catfish grow slower than their row
+    (95, "harlequin_rasbora", 3.3), (190, "bronze_corydoras", 4.3), (260, "harlequin_rasbora", 3.9),
+    (420, "bronze_corydoras", 5.0), (505, "honey_gourami", 4.4), (715, "bronze_corydoras", 5.6),
+)  # fmt: skip
+SNAILS = ((862, 6), (874, 11), (886, 17), (897, 30))  # on the front glass in the evening: food lies about
+
+
 NOTED = (
     "Cut back the stems.",
     "New leaves on the fern.",
@@ -163,6 +170,10 @@ class _Years:
             self.add(day, 16, "arrival", **body)
         for day, species, count, found, cause in DIED:
             self.add(day, 8, "death", species=species, count=count, body=found, cause=cause)
+        for day, species, cm in MEASURED:
+            self.add(day, 18, "length", species=species, count=1, length_cm=cm, text="against the scale on the glass")
+        for day, seen in SNAILS:
+            self.add(day, 21, "uninvited", what="snails", count=seen, text="on the front glass")
         self.add(300, 9, "birth", species="cherry_shrimp", count=12)
         self.add(520, 17, "count", species="cherry_shrimp", count=29)
 

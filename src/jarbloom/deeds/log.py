@@ -22,6 +22,7 @@ from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.kind import Kind
 from jarbloom.core.journal.kinds.lesson import Lesson
+from jarbloom.core.journal.kinds.named import Named
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
@@ -64,10 +65,14 @@ class FilledForm:
 
 
 def setting_of(desk: Desk, tank: Tank, log: Log | None = None) -> Setting:
+    found = desk.log(tank.id) if log is None else log
     living: dict[str, int] = {}
-    for animals in stock(desk.log(tank.id) if log is None else log, desk.now.date()):
+    for animals in stock(found, desk.now.date()):
         living[animals.species] = living.get(animals.species, 0) + animals.count
-    return Setting(net_l(tank), tank.kit, desk.preferences.units, desk.reference.species, living, tank.solution_percent)
+    names = {e.body.called.lower(): e.body.species for e in found.kinds(Named) if e.body.species in living}
+    return Setting(
+        net_l(tank), tank.kit, desk.preferences.units, desk.reference.species, living, tank.solution_percent, names
+    )
 
 
 def understand(desk: Desk, slug: str, line: str) -> Parsed:

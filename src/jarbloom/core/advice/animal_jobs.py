@@ -6,6 +6,7 @@ from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.animals.company import Case, Finding
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
@@ -17,8 +18,10 @@ from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.lesson import Lesson
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
+from jarbloom.core.journal.kinds.uninvited import UNINVITED
+from jarbloom.core.journal.uninvited import fed_g_day, sighted
 from jarbloom.core.model.species import Animals
-from jarbloom.units import NBSP
+from jarbloom.units import NBSP, figure
 
 REPLAN_DAYS = 14  # further off the forecast may still turn
 # From when after an arrival a count is the one asked for, and how long it is asked for
@@ -75,6 +78,32 @@ def eating_jobs(s: Situation) -> list[Job]:
         found.append(Job("eat", f"Get the {name} to eat", why, s.now, "today", r.pressing, hardness="practice",
                          subject=r.species, where="book"))  # fmt: skip
     return found
+
+
+MUCH_FED = 1.25  # of the usual ration: more than this is named as the likely cause (judgement)
+
+
+def uninvited_jobs(s: Situation) -> list[Job]:
+    """Who came uninvited and becomes more and more: less food first, since that is what they live on."""
+    found = []
+    for seen in sighted(s.entries, s.now):
+        row = s.reference.uninvited.get(seen.what)
+        if row is None or not row.spreads or not seen.swarming:
+            continue
+        assert seen.doubles_days is not None
+        name = UNINVITED[seen.what][0]
+        why = f"{seen.counts[-1][1]} at the last look, and twice as many every {figure(seen.doubles_days, 2)} days."
+        found.append(Job("uninvited", f"Stop the {name} early", f"{why} {_fed(s)}{row.act}", s.now, "this week", False,
+                         hardness="practice", caution=row.caution, subject=seen.what, where="book"))  # fmt: skip
+    return found
+
+
+def _fed(s: Situation) -> str:
+    fed = fed_g_day(s.entries, s.now)
+    usual = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, s.now.date())
+    if fed is None or fed <= MUCH_FED * usual:
+        return ""
+    return f"Fed were {s.units.mass(fed)} a day, where {s.units.mass(usual)} are usual. "
 
 
 def plan_jobs(s: Situation) -> list[Job]:

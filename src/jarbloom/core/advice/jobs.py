@@ -17,6 +17,7 @@ from jarbloom.core.advice.animal_jobs import (
     plan_jobs,
     prevent_jobs,
     quarantine_jobs,
+    uninvited_jobs,
 )
 from jarbloom.core.advice.food import fed_today, ration
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on
@@ -66,7 +67,8 @@ def all_jobs(s: Situation) -> tuple[Job, ...]:
     if not s.acting:
         found += _doses(s) + _batch(s) + animal_jobs(s)
     found += [j for j in count_jobs(s) if not {"count", "find_body"} & {a.kind for a in acts}]
-    found += keeping_jobs(s) + eating_jobs(s) + quarantine_jobs(s) + prevent_jobs(s) + setup_jobs(s) + chore_jobs(s)
+    found += keeping_jobs(s) + eating_jobs(s) + uninvited_jobs(s) + quarantine_jobs(s)
+    found += prevent_jobs(s) + setup_jobs(s) + chore_jobs(s)
     return tuple(sorted(found, key=lambda j: max(j.due, s.now))) if s.acting else tuple(found)
 
 

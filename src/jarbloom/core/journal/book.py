@@ -153,7 +153,6 @@ class _Book:
             self.there[body.species] -= gone
             left -= gone
 
-
     def _measure(self, body: LengthMeasured, entry: Entry) -> None:
         place = self._place(body.species, body.group)
         if place is not None and entry.day > self._groups[place].since:

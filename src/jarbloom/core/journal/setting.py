@@ -12,7 +12,8 @@ from jarbloom.units import Units
 
 @dataclass(frozen=True)
 class Setting:
-    """Net litres, kit, catalogue, who lives there (heads by species), and how the keeper counts."""
+    """Net litres, kit, catalogue, who lives there (heads by species), how the keeper counts, and the species of those
+    with a name of their own (by the name in small letters)."""
 
     net_l: float
     kit: Kit
@@ -20,3 +21,4 @@ class Setting:
     species: Mapping[str, Species]
     living: Mapping[str, int] = field(default_factory=dict)
     solution_percent: float = 9.5
+    names: Mapping[str, str] = field(default_factory=dict)

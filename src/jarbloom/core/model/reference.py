@@ -45,6 +45,18 @@ class EquipmentCheck:
 
 
 @dataclass(frozen=True)
+class Uninvited:
+    """An animal that came unasked, a row of data/uninvited.toml. `spreads`: their number
+    follows what is left over; `caution`: key of data/cautions.toml."""
+
+    key: str
+    says: str
+    act: str
+    spreads: bool
+    caution: str = ""
+
+
+@dataclass(frozen=True)
 class Note:
     key: str
     title: str
@@ -75,6 +87,7 @@ class Reference:
     causes: Causes = field(default_factory=Causes)
     courses: Mapping[str, CourseRow] = field(default_factory=dict)
     retired: frozenset[str] = frozenset()
+    uninvited: Mapping[str, Uninvited] = field(default_factory=dict)
 
     @property
     def offered(self) -> dict[str, Species]:

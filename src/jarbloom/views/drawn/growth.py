@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from jarbloom.core.animals.growth import adult_cm, length_on
+from jarbloom.core.history.window import YEAR
 from jarbloom.core.journal.book import Group
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.units import Units
 from jarbloom.views.drawn.axes import LinearAxis, Tick, TimeAxis, line
 
-WIDTH, HEIGHT = 620.0, 210.0
-LEFT, RIGHT, TOP, BASE = 46.0, 560.0, 16.0, 176.0
+WIDTH, HEIGHT = 590.0, 220.0
+LEFT, RIGHT, TOP, BASE = 40.0, 530.0, 18.0, 190.0
 AHEAD = timedelta(days=548)
 POINTS = 60
 
@@ -67,6 +68,8 @@ def growth(group: Group, kind: Species, today: date, units: Units) -> Growth:
 
 
 def _years(x: TimeAxis) -> tuple[Tick, ...]:
-    """The first of January and of July, as far as they stand apart from the edges."""
+    """The first of January, and over less than three years of July."""
     halves = [date(y, m, 1) for y in range(x.first.year, x.last.year + 1) for m in (1, 7)]
-    return tuple(Tick(x.edge(d), f"{d:%b %Y}") for d in halves if x.first < d < x.last)
+    short = (x.last - x.first).days < 3 * YEAR
+    inside = [d for d in halves if x.first < d and x.edge(d) < RIGHT - 40 and (short or d.month == 1)]
+    return tuple(Tick(x.edge(d), f"{d:%b %Y}") for d in inside)

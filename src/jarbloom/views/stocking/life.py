@@ -12,10 +12,16 @@ from jarbloom.core.animals.names import names_of, plural
 from jarbloom.core.journal.book import Group, groups
 from jarbloom.core.journal.eating import refusers
 from jarbloom.core.journal.kinds.animals import AboutAnimals
+from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.feeding_trial import TAKEN, FeedingTrial
+from jarbloom.core.journal.kinds.given import Given
+from jarbloom.core.journal.kinds.length import LengthMeasured
+from jarbloom.core.journal.kinds.moved import Moved
+from jarbloom.core.journal.kinds.named import Named
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.photo import Photo
+from jarbloom.core.journal.kinds.placed import Placed
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units, figure
@@ -53,6 +59,8 @@ class Life:
     groups: tuple[GroupLife, ...]
     trials: tuple[tuple[str, str, str], ...]  # day, food, what came of it
     refusal: str
+    singles: tuple[tuple[str, str], ...]  # one with a name of its own, and what is known of it
+    colonies: tuple[tuple[str, str], ...]  # day and words of what stays where it is put
     story: tuple[Happened, ...]
     shots: tuple[Shot, ...]
 
@@ -63,7 +71,8 @@ def life(s: Situation, kind: Species) -> Life:
     name = kind.name.lower()
     first = min((g.since for g in found), default=None)
     days = f", the first since {first:%-d %b %Y}" if first else ""
-    named = {name, plural(name, 2), *(n.lower() for n in names_of(kind))}
+    own = [e for e in s.entries.kinds(Named) if e.body.species == kind.key]
+    named = {name, plural(name, 2), *(n.lower() for n in names_of(kind)), *(e.body.called.lower() for e in own)}
     trials = [e for e in s.entries.kinds(FeedingTrial) if e.body.species == kind.key]
     refused = next((r for r in refusers(s.entries, s.reference.species, s.now) if r.species == kind.key), None)
     return Life(
@@ -74,6 +83,12 @@ def life(s: Situation, kind: Species) -> Life:
         groups=tuple(_group(g, kind, s.now, s.units) for g in found),
         trials=tuple((f"{e.at:%-d %b %Y}", e.body.food or "food", dict(TAKEN)[e.body.taken]) for e in reversed(trials)),
         refusal=f"Refused since {refused.since:%-d %b}, {refused.days} days." if refused else "",
+        singles=tuple((e.body.called, _single(s, e)) for e in own),
+        colonies=tuple(
+            (f"{e.at:%-d %b %Y}", e.body.words(s.reference.species, s.units))
+            for e in reversed(s.entries.kinds(Placed))
+            if e.body.species == kind.key
+        ),
         story=tuple(_story(s, kind, named)),
         shots=tuple(shot(e, s.tank) for e in reversed(s.entries.kinds(Photo)) if _names(e.body.of, named)),
     )
@@ -113,6 +128,15 @@ def _told(g: Group, kind: Species, units: Units) -> str:
         return (f"{words} It grows slower. It may be a small one; or it is held back by water, food or room: look at "
                 "nitrate, ration and tank size. Room and load still go by its full size.")  # fmt: skip
     return f"{words} It grows as expected."
+
+
+def _single(s: Situation, named: Entry[Named]) -> str:
+    """What the entries say that were logged by its name, the last of each kind."""
+    mine = {e.body.label: e for e in s.entries.kinds(Death, Given, Moved, LengthMeasured, FeedingTrial)
+            if e.order > named.order and _names(e.note, {named.body.called.lower()})}  # fmt: skip
+    told = [f"{e.body.label.lower()} {e.at:%-d %b %Y}" + (f", {s.units.length(e.body.length_cm)}" if
+            isinstance(e.body, LengthMeasured) else "") for e in mine.values()]  # fmt: skip
+    return "; ".join([f"named {named.at:%-d %b %Y}", *told])
 
 
 def _names(text: str, named: set[str]) -> bool:

@@ -11,6 +11,8 @@ from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.book import Demise, Group, Losses, deaths, groups, losses_by, missing, spent
 from jarbloom.core.journal.kinds.choices import BRED
 from jarbloom.core.journal.kinds.count import HeadCount
+from jarbloom.core.journal.kinds.uninvited import UNINVITED
+from jarbloom.core.journal.uninvited import Sighted, sighted
 from jarbloom.units import NBSP, figure
 
 
@@ -56,6 +58,18 @@ class DeathRow:
 
 
 @dataclass(frozen=True)
+class Guest:
+    """Who came uninvited: since when and how many, what it is said to be, what to do; `caution`: key of its caution."""
+
+    name: str
+    since: str
+    counts: str
+    says: str
+    act: str
+    caution: str
+
+
+@dataclass(frozen=True)
 class BookPage:
     call: str
     words: str
@@ -66,6 +80,7 @@ class BookPage:
     by_seller: tuple[LossRow, ...]
     deaths: tuple[DeathRow, ...]
     spent: str
+    uninvited: tuple[Guest, ...]
 
 
 def book_page(s: Situation) -> BookPage:
@@ -90,6 +105,18 @@ def book_page(s: Situation) -> BookPage:
         _heads(here, s), tuple(_loss(x, animal_name(x.name, s.reference.species)) for x in losses_by(found, "species")),
         tuple(_loss(x, x.name) for x in losses_by(found, "seller")),
         tuple(_death(d, s) for d in deaths(s.entries)), figure(paid, 4) if paid else "",
+        tuple(_guest(g, s) for g in sighted(s.entries, s.now)),
+    )  # fmt: skip
+
+
+def _guest(seen: Sighted, s: Situation) -> Guest:
+    row = s.reference.uninvited[seen.what]
+    counts = ", ".join(str(n) for _, n in seen.counts[-6:])
+    if seen.doubles_days is not None:
+        counts += f": twice as many every {figure(seen.doubles_days, 2)} days"
+    return Guest(
+        UNINVITED[seen.what][0], f"first seen {seen.first:%-d %b %Y}, last {seen.last:%-d %b}", counts, row.says,
+        row.act, row.caution,
     )  # fmt: skip
 
 

@@ -103,7 +103,8 @@ class _Line(Tokens):
         bodies = [h.body for h in self.heard]
         if self.readings:
             bodies.insert(0, Tested(readings=tuple(self.readings.values())))
-        return Parsed(self.at or self.now, tuple(bodies), tuple(self.chips), self.note)
+        note = ", ".join([*self.called, *([self.note] if self.note else [])])
+        return Parsed(self.at or self.now, tuple(bodies), tuple(self.chips), note)
 
     def _words_behind(self) -> bool:
         """Words behind readings and deeds that were understood ('am 0 ni 0, fish calm') are kept with them, as long as

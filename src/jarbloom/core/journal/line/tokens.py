@@ -33,6 +33,7 @@ class Tokens:
         self.began = 0  # where the clause began
         self.word = ""
         self.at: datetime | None = None
+        self.called: list[str] = []  # animals that were told by a name of their own
 
     # --- looking and taking ---
 
@@ -145,6 +146,8 @@ class Tokens:
             if not told.isdecimal() or not least <= int(told) <= MOST_HEADS:
                 raise Ask(f"{what}: {told} is no count of animals")
             count = int(told)
+        if (key := self._by_name(what, count)) is not None:
+            return 1, key
         name, key = self._animal(what, new)
         if count is None:
             only_one = not new and self.setting.living.get(key) == 1
@@ -152,6 +155,19 @@ class Tokens:
                 raise Ask(f"{what}: how many {name}?")
             count = 1
         return count, key
+
+    def _by_name(self, what: str, count: int | None) -> str | None:
+        """The species of one that has a name of its own, where the next words are that name; the name is kept."""
+        for size in range(MOST_WORDS, 0, -1):
+            told = " ".join(self.tokens[self.k : self.k + size])
+            key = self.setting.names.get(told.lower())
+            if key is not None:
+                if count not in (None, 1):
+                    raise Ask(f"{what}: {told} is one animal")
+                self.k += size
+                self.called.append(told)
+                return key
+        return None
 
     def _animal(self, what: str, new: bool) -> tuple[str, str]:
         """(what it was called, key) of the animal that the next words name, without doubt."""
