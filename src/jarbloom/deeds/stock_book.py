@@ -74,33 +74,56 @@ def move(desk: Desk, slug: str, group_id: int, to: str, count: str, reason: str 
         raise Refused("Say into which tank.", "to")
     other, group = tanks.tank(desk.conn, to), group_of(desk, tank, group_id)
     moving = head_count(count, "count", low=1, high=max(group.now, 1))
-    kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
-    length = round(group.length_on(kind, desk.now.date()), 1)
-    against = _against(desk, other, group, moving, length)
+    against = _against(desk, other, group, moving)
     if against and len(reason.strip()) < LEAST_REASON:
         raise GateClosed(f"{other.name}: {' '.join(against[:3])} To move them all the same, give the reason.")
-    words = listed([Animals(group.species, moving)], desk.reference.species)
-    extra = {"override": reason.strip()[:500]} if against else {}
-    carried = {"seller": tank.name, "tank_bred": group.tank_bred or None, "length_cm": length}
-    who = {"species": group.species, "count": moving}
-    out = desk.entry(Moved.from_raw(who | {"to": other.name, "group": group_id}))
-    into = desk.entry(Arrival.from_raw(who | carried | extra))
     with transaction(desk.conn):
         if group_of(desk, tank, group_id).now < moving:
             raise Refused("They have left meanwhile.", "count")
-        left, _ = journal.write_all(desk.conn, tank.id, "log", f"{words} moved to {other.name}", [out], desk.now)
-        came, _ = journal.write_all(desk.conn, other.id, "log", f"{words} moved in from {tank.name}", [into], desk.now)
+        return _carry(desk, tank, other, group, moving, reason if against else "")
+
+
+def move_all(desk: Desk, slug: str, to: str, reason: str = "") -> tuple[Saved, ...]:
+    """Everybody who lives in a tank into another one: all of them or nobody. Raises as `move` does, for the first that
+    speaks against it."""
+    tank, other = tanks.tank(desk.conn, slug), tanks.tank(desk.conn, to)
+    here = [g for g in groups(desk.log(tank.id), desk.now.date()) if g.now]
+    against = [sentence for g in here for sentence in _against(desk, other, g, g.now)]
+    if against and len(reason.strip()) < LEAST_REASON:
+        said = " ".join(dict.fromkeys(against[:3]))
+        raise GateClosed(f"{other.name}: {said} To move them all the same, give the reason.")
+    with transaction(desk.conn):
+        if [g for g in groups(desk.log(tank.id), desk.now.date()) if g.now] != here:
+            raise Refused("Somebody has come or left meanwhile: look again.", "reason")
+        return tuple(s for g in here for s in _carry(desk, tank, other, g, g.now, reason if against else ""))
+
+
+def _carry(desk: Desk, tank: Tank, other: Tank, group: Group, moving: int, override: str) -> tuple[Saved, Saved]:
+    """Writes that so many of a group are out of one tank and in another."""
+    words = listed([Animals(group.species, moving)], desk.reference.species)
+    extra = {"override": override.strip()[:500]} if override else {}
+    carried = {"seller": tank.name, "tank_bred": group.tank_bred or None, "length_cm": _length(desk, group)}
+    who = {"species": group.species, "count": moving}
+    out = desk.entry(Moved.from_raw(who | {"to": other.name, "group": group.id}))
+    into = desk.entry(Arrival.from_raw(who | carried | extra))
+    left, _ = journal.write_all(desk.conn, tank.id, "log", f"{words} moved to {other.name}", [out], desk.now)
+    came, _ = journal.write_all(desk.conn, other.id, "log", f"{words} moved in from {tank.name}", [into], desk.now)
     return Saved(left, f"{words} moved to {other.name}", ()), Saved(came, f"{words} moved in from {tank.name}", ())
 
 
-def _against(desk: Desk, other: Tank, group: Group, count: int, length_cm: float) -> list[str]:
+def _length(desk: Desk, group: Group) -> float:
+    kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
+    return round(group.length_on(kind, desk.now.date()), 1)
+
+
+def _against(desk: Desk, other: Tank, group: Group, count: int) -> list[str]:
     """What the gate of the other tank would say: its water and pace, and whether they suit it and those in it."""
     entries = desk.log(other.id)
     living = [g.animals for g in groups(entries, desk.now.date()) if g.now]
     kind = desk.reference.species.get(group.species, desk.reference.species["unknown"])
     sensitive = kind.ammonia_sensitivity == "sensitive"
     checks = standing_gate(see_tank(desk, other).situation, sensitive)
-    coming = replace(group.animals, count=count, length_cm=length_cm)
+    coming = replace(group.animals, count=count, length_cm=_length(desk, group), since=desk.now.date(), measured=())
     case = case_of(home_of(other), [*living, coming], desk.reference.species, desk.now.date(), desk.preferences.units)
     found = [
         f.sentence for f in findings(case) if f.severity == "apart" and f.on is None and group.species in f.species

@@ -21,6 +21,7 @@ from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.journal.uninvited import fed_g_day, sighted
 from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.units import NBSP, figure
 
 REPLAN_DAYS = 14  # further off the forecast may still turn
@@ -136,7 +137,24 @@ def quarantine_jobs(s: Situation) -> list[Job]:
         due = datetime.combine(day if ends else s.now.date(), time(12), s.now.tzinfo)
         text = f"ended {day:%-d %b}" if ends else f"until {day:%a %-d %b}"
         found.append(Job("quarantine", title, why, due, text, subject=day.isoformat()))
-    return found
+    return found + _own_quarantine(s)
+
+
+def _own_quarantine(s: Situation) -> list[Job]:
+    """In a quarantine tank: the day on which those who came last have been watched long enough."""
+    if not s.tank.quarantine_of or not s.living:
+        return []
+    last = max(g.since for g in s.living if g.since)
+    until = last + timedelta(days=quarantine_days(s.tank, s.reference.schools))
+    over = until <= s.now.date()
+    title = "Move them home, if all are well" if over else "Watch those in quarantine"
+    why = (
+        f"The last came on {last:%-d %b}. Look at skin, gills, dung and breath. Spots, clamped fins, fast breathing or "
+        "a loss: they stay, and the days count anew. Net, hose and bucket of their own; hands washed between the tanks."
+    )
+    due = datetime.combine(max(until, s.now.date()) if over else s.now.date(), time(12), s.now.tzinfo)
+    return [Job("quarantine", title, why, due, "today" if over else f"until {until:%a %-d %b}", subject="own",
+                where="book")]  # fmt: skip
 
 
 def count_jobs(s: Situation) -> list[Job]:

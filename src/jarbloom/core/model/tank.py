@@ -147,6 +147,7 @@ class Tank:
     home_hours: str = ""  # when somebody can change water, see core.model.hours; empty: the ordinary day
     ready_l: float | None = None  # new water that can be made ready at a time; None: as much as is wanted
     ready_every_h: float = 12.0  # until as much is ready again
+    quarantine_of: str = ""  # the tank (its address) for which newcomers are watched here; empty: a tank of its own
     id: int = 0
     slug: str = ""
     typed: dict[str, str] = field(default_factory=dict, compare=False)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from jarbloom.deeds import log, look, records, stock_book
+from jarbloom.deeds import log, look, quarantine, records, stock_book
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import GateClosed, NotFound, Refused
 from jarbloom.views.stocking.life import life
@@ -27,6 +27,7 @@ def _show(
     acts = [int(a) for a in request.query_params.get("acts", "").split(",") if a.isdigit()]
     return page(
         request, desk, "book.html", status, tank=seen.tank, p=book_page(seen.situation), others=others,
+        quarantine=quarantine.of(desk, slug),
         errors=errors or {}, typed=typed or {}, acts=acts, moved_to=request.query_params.get("to", ""),
         here="stocking", part="book",
     )  # fmt: skip
@@ -65,6 +66,26 @@ def left(request: Request, desk: AtDesk, slug: str, group_id: int, typed: Typed)
     except Refused as problem:
         return _show(request, desk, slug, 422, {f"{group_id}:{problem.field}": problem.sentence}, typed)
     return _done(slug, (saved.act_id,))
+
+
+@router.post("/quarantine")
+def begin_quarantine(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    try:
+        made = quarantine.begin(desk, slug, typed.get("sponge") == "on")
+    except Refused as problem:
+        return _show(request, desk, slug, 422, {problem.field: problem.sentence}, typed)
+    return RedirectResponse(urls.tank(made.slug), 303)
+
+
+@router.post("/quarantine/end")
+def end_quarantine(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
+    try:
+        home, _ = quarantine.end(desk, slug, typed.get("reason", ""))
+    except GateClosed as problem:
+        return _show(request, desk, slug, 409, {"reason": problem.sentence}, typed)
+    except Refused as problem:
+        return _show(request, desk, slug, 422, {problem.field: problem.sentence}, typed)
+    return RedirectResponse(urls.animals(home.slug, "book"), 303)
 
 
 @router.post("/undo")
