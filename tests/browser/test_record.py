@@ -168,3 +168,33 @@ class TheRecord(InBrowser):
         phone_answer = phone.goto(address)
         self.assertEqual(phone_answer.status, 410)
         self.problems.clear()
+
+    def test_lengths_guests_a_quarantine_tank_and_ticks_in_the_shop(self) -> None:
+        page = self.new_page(PHONE)
+        page.goto("/tanks/alcove-180/animals/book")
+        expect(page.get_by_text("counted 6, 11, 17, 30: twice as many every 17 days")).to_be_visible()
+        page.get_by_role("link", name="bronze corydoras").first.click()
+        expect(page.get_by_role("img", name=re.compile("Length of the bronze corydoras"))).to_have_count(2)
+        expect(page.get_by_text("It grows slower.")).to_be_visible()
+        page.get_by_role("link", name="log a length").click()
+        page.get_by_label(re.compile("^how many were measured")).fill("1")
+        page.get_by_label(re.compile("^length, tail and all")).fill("6.6")
+        page.get_by_role("button", name="Save").first.click()
+        page.goto("/tanks/alcove-180/animals/book/of/bronze_corydoras")
+        expect(page.get_by_text("It has outgrown the usual 6.5 cm")).to_be_visible()
+
+        page.goto("/tanks/alcove-180/animals/book#quarantine")
+        page.get_by_role("button", name="Set up a quarantine tank").click()
+        expect(page).to_have_url(re.compile("/tanks/quarantine-of-alcove-180$"))
+        page.goto("/tanks/quarantine-of-alcove-180/animals/book")
+        page.get_by_role(
+            "button", name="All home, and shelve this tank"
+        ).click()  # nobody is in: nothing speaks against
+        expect(page).to_have_url(re.compile("/tanks/alcove-180/animals/book$"))
+        expect(page.get_by_role("button", name="Set up a quarantine tank")).to_be_visible()
+
+        page.goto("/stores")
+        first = page.get_by_role("region", name="For the shop").get_by_role("checkbox").first
+        first.check()
+        page.reload()
+        expect(first).to_be_checked()

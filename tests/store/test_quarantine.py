@@ -16,7 +16,7 @@ class OfItsOwn(WithDesk):
         return quarantine.begin(self.desk, self.home.slug, sponge)
 
     def arrived(self, box, days_ago: float = 0) -> None:
-        log.log_line(self.later(days=-days_ago), box.slug, "in 6 harlequin rasboras", reason="watched here, as all that come")
+        log.log_line(self.later(days=-days_ago), box.slug, "in 6 harlequin rasboras", reason="watched here")
         self.later(days=days_ago)
 
     def test_it_has_the_water_of_the_tank_and_its_sponge(self) -> None:

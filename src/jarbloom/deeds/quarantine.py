@@ -48,8 +48,8 @@ def begin(desk: Desk, slug: str, sponge: bool) -> Tank:
     words = f"Set up as the quarantine tank of {home.name}, with its water. Nothing goes back: no media, net or water."
     first = [desk.entry(Note(text=words))]
     if sponge:
-        first.append(desk.entry(Bacteria(source="borrowed", share=LENT_SHARE, donor="healthy",
-                                         donor_salinity=home.salinity_g_kg)))  # fmt: skip
+        lent = {"source": "borrowed", "share": LENT_SHARE, "donor": "healthy", "donor_salinity": home.salinity_g_kg}
+        first.append(desk.entry(Bacteria.from_raw(lent)))
     with transaction(desk.conn):
         made = tanks.add(desk.conn, box, desk.now)
         journal.write_all(desk.conn, made.id, "log", f"Set up for {home.name}", first, desk.now)

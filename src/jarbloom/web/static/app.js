@@ -131,3 +131,18 @@ document.addEventListener("click", (event) => {
     if (f) { f.focus(); }
   }
 });
+
+// Ticks of the list for the shop: kept on this device, for the house does not answer there. A line that is gone takes its tick along.
+document.querySelectorAll("[data-ticks]").forEach((list) => {
+  const name = list.dataset.ticks;
+  const boxes = Array.from(list.querySelectorAll("input"));
+  const keep = () => {
+    try { localStorage.setItem(name, JSON.stringify(boxes.filter((b) => b.checked).map((b) => b.value))); } catch { /* a device that keeps nothing */ }
+  };
+  try {
+    const ticked = JSON.parse(localStorage.getItem(name) || "[]");
+    boxes.forEach((b) => { b.checked = ticked.includes(b.value); });
+  } catch { /* as above */ }
+  keep();
+  list.addEventListener("change", keep);
+});

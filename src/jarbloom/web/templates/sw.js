@@ -4,7 +4,7 @@
 const SHELL = "jb-shell-{{ version }}";
 const PAGES = "jb-pages";
 const FILES = {{ files|tojson }};
-const LOOKED_AT = /^\/(tanks\/[a-z0-9-]+(\/(upset|stocking|outlook|log))?|schedule)?$/;
+const LOOKED_AT = /^\/(tanks\/[a-z0-9-]+(\/(upset|stocking|outlook|log))?|schedule|stores)?$/;
 const PATIENCE_MS = 8000;
 
 self.addEventListener("install", (event) => {
