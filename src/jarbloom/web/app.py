@@ -131,7 +131,7 @@ def create_app(settings: Settings) -> FastAPI:
             response.headers.setdefault(name, value)
         return response
 
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.mount("/static", Stamped(directory=Path(__file__).parent / "static"), name="static")
     for routes in (
         begin,

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from datetime import datetime, timedelta
 from secrets import token_urlsafe
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
-from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from jinja2 import Environment, PackageLoader, StrictUndefined, pass_eval_context, select_autoescape
+from jinja2.nodes import EvalContext
+from jinja2.runtime import Macro
 from markupsafe import Markup, escape
 
 from jarbloom.core.animals.names import animal_name, plural
@@ -20,6 +22,7 @@ from jarbloom.data import catalogue
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.units import figure, load_text, mg_text, percent
+from jarbloom.views.standing import Drawings
 from jarbloom.web import urls
 from jarbloom.web.deps import ONCE, REVISION
 
@@ -49,6 +52,20 @@ environment.globals |= {
     "in_days": in_days,
     "terms": catalogue.terms(),
 }
+
+
+_drawings = Drawings()
+
+
+@pass_eval_context
+def drawn(how: EvalContext, macro: Macro, geometry: object, *args: Hashable, **named: Hashable) -> str:
+    """What a macro draws of a geometry, drawn once as long as that geometry stands. For macros that look at nothing
+    beside it."""
+    key = (macro.name, args, tuple(sorted(named.items())))
+    return _drawings.once(geometry, key, lambda: macro(how, geometry, *args, **named))
+
+
+environment.globals["drawn"] = drawn
 
 
 def explained(text: str, *keys: str) -> Markup:

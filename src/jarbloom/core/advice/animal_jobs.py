@@ -194,9 +194,10 @@ PREVENT_DAYS = 60  # so long what an upset taught stands on the list, until it i
 
 def prevent_jobs(s: Situation) -> list[Job]:
     """What an upset taught, until the keeper has ticked it: the tick keeps a note in these words."""
-    found = []
-    noted = {e.body.text for e in s.entries.kinds(Note)}
-    for e in reversed(s.entries.kinds(Lesson)):
+    found: list[Job] = []
+    lessons = s.entries.kinds(Lesson)
+    noted = {e.body.text for e in s.entries.kinds(Note)} if lessons else set()
+    for e in reversed(lessons):
         done = f"done: {e.body.prevent.rstrip('.')}"
         if e.body.ask and e.body.prevent and done not in noted and s.now - e.at <= timedelta(days=PREVENT_DAYS):
             why = f"So that it does not come again: {(e.body.title or e.body.cause).lower()}, {e.at:%-d %b}."

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
 
@@ -14,19 +13,6 @@ TELLS_AFTER_DAYS = 60  # a tape in moving water errs by millimetres: a pace is r
 # Of the pace of its row: no individual is believed to grow slower or faster (judgement). Slower is believed less far:
 # what is large too soon harms, what stays small does not.
 PACE = (0.5, 3.0)
-
-
-@dataclass(frozen=True)
-class Curve:
-    """L = adult - (adult - cm) exp(-K t), t in years since `day` (von Bertalanffy 1938); cm."""
-
-    day: date
-    cm: float
-    adult_cm: float
-    k: float
-
-    def at(self, on: date) -> float:
-        return self.adult_cm - (self.adult_cm - self.cm) * math.exp(-self.k * (on - self.day).days / YEAR_DAYS)
 
 
 def adult_cm(animals: Animals, species: Species) -> float:
@@ -47,31 +33,22 @@ def pace(animals: Animals, species: Species) -> float:
     return min(max(k / species.growth_k, PACE[0]), PACE[1])
 
 
-def curve(animals: Animals, species: Species) -> Curve | None:
-    """From the last measuring on, or from the arrival; None where the day of neither is known."""
-    k = species.growth_k * pace(animals, species)
-    if animals.measured:
-        day, cm = animals.measured[-1]
-        return Curve(day, cm, adult_cm(animals, species), k)
-    if animals.since is None:
-        return None
-    start = _start(animals, species)
-    return Curve(animals.since, start, max(species.adult_cm, start), k)
-
-
 def length_on(animals: Animals, species: Species, on: date | None) -> float:
-    """Length (cm) on a date. Without a date, or before arrival, the length on arrival (shop length when it was not
-    noted); between arrival and the last measuring in proportion to the days."""
+    """Length (cm) on a date: L = adult - (adult - L0) exp(-K t), t in years (von Bertalanffy 1938), from arrival, or
+    from the last measuring at the pace that this animal was measured at; between the two in proportion to the days.
+    Without a date, or before arrival, the length on arrival (shop length when it was not noted)."""
     start = _start(animals, species)
     if on is None or animals.since is None or on <= animals.since:
         return start
-    known = [(animals.since, start), *animals.measured]
-    for (day, cm), (then, later) in pairwise(known):
+    if not animals.measured:
+        adult = max(species.adult_cm, start)
+        return adult - (adult - start) * math.exp(-species.growth_k * (on - animals.since).days / YEAR_DAYS)
+    for (day, cm), (then, later) in pairwise([(animals.since, start), *animals.measured]):
         if on < then:
             return cm + (later - cm) * (on - day).days / max((then - day).days, 1)
-    found = curve(animals, species)
-    assert found is not None
-    return found.at(on)
+    day, cm = animals.measured[-1]
+    adult, k = adult_cm(animals, species), species.growth_k * pace(animals, species)
+    return adult - (adult - cm) * math.exp(-k * (on - day).days / YEAR_DAYS)
 
 
 def reaches(animals: Animals, species: Species, cm: float, today: date) -> date | None:

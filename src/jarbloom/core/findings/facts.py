@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cached_property
@@ -152,9 +152,19 @@ class Facts:
         gone = frozenset(getattr(e.body, "species", "") for e in lately) - {""}
         return hear(lately, self.reference.words, self.reference.species, here | gone)
 
+    @cached_property
+    def _places(self) -> Mapping[str, Sequence[int]]:
+        """Where among the words each key stands: rules ask for many keys, of which few were said."""
+        found: dict[str, list[int]] = {}
+        for place, heard in enumerate(self.words):
+            for key in heard.keys:
+                found.setdefault(key, []).append(place)
+        return found
+
     def said(self, *keys: str, hours: float = 24 * 31) -> tuple[Heard, ...]:
         start = self.since(hours)
-        return tuple(h for h in self.words if h.at >= start and h.any(*keys))
+        places = sorted({place for key in keys for place in self._places.get(key, ())})
+        return tuple(h for h in (self.words[place] for place in places) if h.at >= start)
 
     def near(self, moment: datetime, *keys: str, hours: float) -> tuple[Heard, ...]:
         """What was said within so many hours of a moment, before or after."""

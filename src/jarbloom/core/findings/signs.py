@@ -33,7 +33,7 @@ def gill_signs(facts: Facts, heard: Heard) -> bool:
 
 
 def gill_words(facts: Facts, hours: float) -> tuple[Heard, ...]:
-    return tuple(h for h in facts.words if h.at >= facts.since(hours) and gill_signs(facts, h))
+    return tuple(h for h in facts.said(*GILLS, hours=hours) if gill_signs(facts, h))
 
 
 def newcomer_only(facts: Facts, heard: Heard) -> bool:

@@ -13,7 +13,17 @@ from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.names import listed
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.bacteria import Bacteria
+from jarbloom.core.journal.kinds.birth import Birth
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.given import Given
+from jarbloom.core.journal.kinds.media import MediaCleaned
+from jarbloom.core.journal.kinds.moved import Moved
+from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.units import figure
@@ -21,6 +31,8 @@ from jarbloom.views.drawn.axes import LinearAxis, Tick, TimeAxis, area, line, r1
 from jarbloom.views.drawn.day_table import DayRow, day_rows
 from jarbloom.views.drawn.strip import Strip, nitrogen_strip
 
+# The kinds of entry that are drawn, in the picture, its strip, its lanes or its table
+DRAWN = (Tested, Dose, Change, TopOff, MediaCleaned, Bacteria, Arrival, Birth, Death, Given, Moved)
 PAST_DAYS, FUTURE_DAYS, BOARD_PAST = 21, 35, 9
 FAR_ABOVE = 4.0  # capacity beyond this many loads is broken off and said in words
 GHOST_DAYS = 4.5

@@ -14,6 +14,7 @@ from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.journal.uninvited import Sighted, sighted
 from jarbloom.units import NBSP, figure
+from jarbloom.views.standing import drawn_once
 
 
 @dataclass(frozen=True)
@@ -83,6 +84,7 @@ class BookPage:
     uninvited: tuple[Guest, ...]
 
 
+@drawn_once
 def book_page(s: Situation) -> BookPage:
     found = groups(s.entries, s.now.date())
     here = [g for g in found if g.now]

@@ -16,8 +16,9 @@ from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.journal.log import latest
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure, load_text
-from jarbloom.views.drawn.headroom import Headroom, headroom
+from jarbloom.views.drawn.headroom import DRAWN, Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
+from jarbloom.views.standing import Drawings, drawn_once
 from jarbloom.views.tank.binder import BinderLine, binder_line
 from jarbloom.views.tank.desk import here_before
 from jarbloom.views.tank.quick import Quick, quick
@@ -84,6 +85,7 @@ class NowPage:
 _MINUTES = {"test": 10, "water_change": 25, "dose": 3, "feed": 2, "test_kh": 4}
 
 
+@drawn_once
 def now_page(seen: TankSeen) -> NowPage:
     s = seen.situation
     today = s.now.date()
@@ -95,11 +97,28 @@ def now_page(seen: TankSeen) -> NowPage:
     jobs = seen.jobs
     return NowPage(
         seen.verdict, jobs, done[-3:], _openings(s), _last_words(s), sum(_MINUTES.get(j.kind, 0) for j in jobs),
-        headroom(s), headroom(s, 358, compact=True),
-        section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0), units.volume(s.volume_l),
+        *_pictures(s), units.volume(s.volume_l),
         load_text(s.forecast.sure), load_text(s.forecast.likely), units.volume(s.tank.media_l), tabs(s), _overrides(s),
         s.acting, binder_line(s), here_before(s), quick(s, jobs),
     )  # fmt: skip
+
+
+_drawings = Drawings()
+
+
+def _pictures(s: Situation) -> tuple[Headroom, Headroom, Section]:
+    """The chart, the small one, and the cross-section. They follow from the forecast and from what is drawn of the log
+    and the plan: a plain note draws nothing anew. In an upset they are drawn each time: what there is to do changes."""
+
+    def draw() -> tuple[Headroom, Headroom, Section]:
+        here = section(s.tank, s.living, s.reference, _fit(s), 170.0, 2.0)
+        return headroom(s), headroom(s, 358, compact=True), here
+
+    if s.response is not None:
+        return draw()
+    drawn = tuple(e.id for e in s.entries.since(s.forecast.days[0]).kinds(*DRAWN))
+    how = (s.now.replace(second=0, microsecond=0), s.tank, s.living, s.waiting, s.dates, s.acting, s.units, drawn)
+    return _drawings.latest(s.forecast, s.tank.id, how, draw)
 
 
 def _fit(s: Situation) -> float:
