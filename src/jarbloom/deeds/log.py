@@ -5,6 +5,7 @@ The transaction comes first: what is checked is what stands when it is written, 
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
@@ -265,9 +266,11 @@ def check_start(entry: Entry, tank: Tank) -> None:
 
 
 def check_clash(new: Entry, log: Log) -> None:
-    minute = new.order[0]
-    for old in log.kinds(type(new.body)):
-        if old.order[0] != minute or not new.body.repeats(old.body):
+    minute, alike = new.order[0], log.kinds(type(new.body))
+    for old in alike[bisect_left(alike, minute, key=lambda e: e.order[0]) :]:
+        if old.order[0] != minute:
+            break
+        if not new.body.repeats(old.body):
             continue
         if isinstance(new.body, Tested):
             names = " and ".join(LABELS[q] for q in new.body.both(old.body))

@@ -6,6 +6,7 @@ import json
 import re
 import sqlite3
 from datetime import datetime
+from functools import lru_cache
 
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.model.tank_spec import from_spec, to_spec
@@ -21,7 +22,12 @@ _NEWEST = _ALL + "WHERE tank.archived_at IS NULL"
 
 
 def _tank(row: sqlite3.Row) -> Tank:
-    return from_spec(json.loads(row["spec"]), id=row["id"], slug=row["slug"])
+    return _read(row["spec"], row["id"], row["slug"])
+
+
+@lru_cache(64)
+def _read(spec: str, tank_id: int, slug: str) -> Tank:
+    return from_spec(json.loads(spec), id=tank_id, slug=slug)
 
 
 def all_tanks(conn: sqlite3.Connection, shelved: bool = False) -> list[Tank]:

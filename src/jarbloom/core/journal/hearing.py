@@ -132,6 +132,7 @@ def hear(
 ) -> tuple[Heard, ...]:
     """All words of these entries, in their order; entries without any are left out."""
     found = []
+    called = {k: _names(tuple(names_of(species[k]))) for k in here if k in species}
     for entry in entries:
         signs = [k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, (s,))]
         text = _text(entry)
@@ -139,9 +140,7 @@ def hear(
             continue
         words = words_of(text, lexicon) if text else Words(frozenset(), (), False)
         keys = words.keys | frozenset(signs)
-        found.append(
-            Heard(entry, text, keys, words.numbers, _named(text, species, here), words.everybody or bool(signs))
-        )
+        found.append(Heard(entry, text, keys, words.numbers, _named(text, called), words.everybody or bool(signs)))
     return tuple(found)
 
 
@@ -163,6 +162,6 @@ def _names(name: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(r"\b(?:" + "|".join(re.escape(w) for w in sorted(words, key=len, reverse=True)) + r")(?:e?s)?\b")
 
 
-def _named(text: str, species: Mapping[str, Species], here: frozenset[str]) -> frozenset[str]:
+def _named(text: str, called: Mapping[str, re.Pattern[str]]) -> frozenset[str]:
     low = text.lower()
-    return frozenset(k for k in here if k in species and _names(tuple(names_of(species[k]))).search(low))
+    return frozenset(key for key, names in called.items() if names.search(low))
