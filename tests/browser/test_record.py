@@ -104,7 +104,7 @@ class TheRecord(InBrowser):
         page.goto("/tanks/alcove-180/log")
         page.get_by_role("searchbox", name="Look for").fill("gourami")
         page.get_by_role("button", name="Show").click()
-        expect(page.get_by_role("heading", level=1)).to_contain_text("2 entries with “gourami”")
+        expect(page.get_by_role("heading", level=1)).to_contain_text("3 entries with “gourami”")
         page.get_by_role("link", name=re.compile("before it: what changed before Found dead")).click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("two weeks before")
         expect(page.get_by_text("new water").first).to_be_visible()

@@ -1,6 +1,7 @@
 """What is heard in the keeper's own words, and what is not."""
 
 import unittest
+from dataclasses import replace
 
 from jarbloom.core.journal.hearing import hear, words_of
 from jarbloom.core.journal.kinds.note import Note
@@ -103,3 +104,10 @@ class Hearing(unittest.TestCase):
         self.assertEqual(heard[1].species, frozenset({"dwarf_gourami"}))
         self.assertTrue(heard[2].any("test_old"))
         self.assertFalse(heard[3].keys)
+
+    def test_an_own_species_with_a_short_name_or_none_is_not_named_by_everything(self) -> None:
+        row = REFERENCE.species["guppy"]
+        own = {k: replace(row, key=k, name=name, scientific="", synonyms=()) for k, name in (("x1", "koi"), ("x2", " "))}
+        said = [Entry(Note(text=text), NOW) for text in ("they hide", "the koi hides", "koi hide")]
+        heard = hear(said, REFERENCE.words, own, frozenset(own))
+        self.assertEqual([h.species for h in heard], [frozenset(), frozenset({"x1"}), frozenset({"x1"})])

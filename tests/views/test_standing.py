@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from jarbloom.deeds import keep_tank, log, look
-from jarbloom.views.standing import Drawings, drawn_once
+from jarbloom.views.drawn.standing import Drawings, drawn_once
 from jarbloom.views.tank.now import now_page
 from tests.make import WithDesk, tank
 

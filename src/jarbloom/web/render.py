@@ -22,7 +22,7 @@ from jarbloom.data import catalogue
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.units import figure, load_text, mg_text, percent
-from jarbloom.views.standing import Drawings
+from jarbloom.views.drawn.standing import Drawings
 from jarbloom.web import urls
 from jarbloom.web.deps import ONCE, REVISION
 

@@ -155,11 +155,16 @@ def _text(entry: Entry) -> str:
     return ". ".join(p.strip() for p in parts if p and p.strip())
 
 
+NOBODY = re.compile(r"(?!)")  # of a row without a name
+
+
 @lru_cache(maxsize=512)
 def _names(name: tuple[str, ...]) -> re.Pattern[str]:
     """A species by its whole names or by the last word of one ('neons', 'the gourami', 'rasboras')."""
-    words = {w for n in name for w in (n, n.split()[-1], *([n.split()[0]] if len(n.split()) > 1 else [])) if len(w) > 3}
-    return re.compile(r"\b(?:" + "|".join(re.escape(w) for w in sorted(words, key=len, reverse=True)) + r")(?:e?s)?\b")
+    whole = [n for n in name if n.strip()]
+    parts = {w for n in whole for w in (n, n.split()[-1], *n.split()[:1]) if len(w) > 3} or set(whole)
+    longest_first = sorted(parts, key=len, reverse=True)
+    return re.compile(r"\b(?:" + "|".join(map(re.escape, longest_first)) + r")(?:e?s)?\b") if parts else NOBODY
 
 
 def _named(text: str, called: Mapping[str, re.Pattern[str]]) -> frozenset[str]:

@@ -14,7 +14,7 @@ from jarbloom.core.journal.kinds.count import HeadCount
 from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.journal.uninvited import Sighted, sighted
 from jarbloom.units import NBSP, figure
-from jarbloom.views.standing import drawn_once
+from jarbloom.views.drawn.standing import drawn_once
 
 
 @dataclass(frozen=True)

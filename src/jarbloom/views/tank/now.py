@@ -18,7 +18,7 @@ from jarbloom.core.model.kit import NITROGEN
 from jarbloom.units import figure, load_text
 from jarbloom.views.drawn.headroom import DRAWN, Headroom, headroom
 from jarbloom.views.drawn.section import Section, section
-from jarbloom.views.standing import Drawings, drawn_once
+from jarbloom.views.drawn.standing import Drawings, drawn_once
 from jarbloom.views.tank.binder import BinderLine, binder_line
 from jarbloom.views.tank.desk import here_before
 from jarbloom.views.tank.quick import Quick, quick
