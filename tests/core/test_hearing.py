@@ -107,7 +107,9 @@ class Hearing(unittest.TestCase):
 
     def test_an_own_species_with_a_short_name_or_none_is_not_named_by_everything(self) -> None:
         row = REFERENCE.species["guppy"]
-        own = {k: replace(row, key=k, name=name, scientific="", synonyms=()) for k, name in (("x1", "koi"), ("x2", " "))}
+        own = {
+            k: replace(row, key=k, name=name, scientific="", synonyms=()) for k, name in (("x1", "koi"), ("x2", " "))
+        }
         said = [Entry(Note(text=text), NOW) for text in ("they hide", "the koi hides", "koi hide")]
         heard = hear(said, REFERENCE.words, own, frozenset(own))
         self.assertEqual([h.species for h in heard], [frozenset(), frozenset({"x1"}), frozenset({"x1"})])
