@@ -20,6 +20,7 @@ from jarbloom.core.journal.line.tokens import Tokens
 from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
+from jarbloom.core.journal.spoken.plainly import plainly
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import Reading
 from jarbloom.errors import Refused
@@ -66,11 +67,16 @@ class Parsed:
 
 
 def parse(line: str, now: datetime, setting: Setting) -> Parsed:
-    """Read one line. Never raises for what a keeper may type."""
+    """Read one line, in the shorthand or as people speak. Never raises for what a keeper may type."""
     if len(line) > NOTE_MAX:
         ask = f"This is {len(line):,} characters long; at most {NOTE_MAX:,} can be kept."
         return Parsed(now, (), (Chip(False, "ask", ask),))
-    return _Line(line, now, setting).run()
+    found = _Line(line, now, setting).run()
+    if found.bodies or not line.strip():
+        return found
+    plain = plainly(line, now, setting.units.system == "metric", lambda t: bool(_Line(t, now, setting).run().bodies))
+    said = _Line(plain, now, setting).run() if plain is not None else found
+    return said if said.bodies or len(said.questions) < len(found.questions) else found
 
 
 FAHRENHEIT = (55.0, 100.0)  # numbers that are a tank's temperature in one scale and in no way in the other

@@ -1,0 +1,155 @@
+"""When something was done, as people say it: 'this morning', 'last night at 11pm', 'two days ago', 'Nov 20th'."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import UTC, date, datetime, timedelta
+
+MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
+_MONTH = (r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|"
+          r"nov(?:ember)?|dec(?:ember)?)")  # fmt: skip
+_HALF_DAYS = re.compile(r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))? ?(am|pm)\b(?! ?[.\d])")
+_CLOCK = re.compile(r"(?:^|(?<=[\s,]))(?:at |@ ?)?(\d{1,2})[:h](\d{2})\b")
+_SWAPPED = re.compile(r"(\d{2}:\d{2}),? (?:on )?(yesterday|mon|tue|wed|thu|fri|sat|sun)\w*\b")
+_DOTTED = re.compile(r"\b(yesterday|mon\w*|tue\w*|wed\w*|thu\w*|fri\w*|sat\w*|sun\w*) (?:at )?(\d{1,2})\.(\d{2})\b")
+_PART = r"(morning|noon|afternoon|evening|night)"
+HOUR_OF = {"morning": 8, "noon": 12, "afternoon": 15, "evening": 20, "night": 22}
+NEAR = timedelta(days=120)  # a day and month without a year lies no further back than this
+Found = tuple[datetime, str]
+
+
+def clocks(text: str) -> str:
+    """The same words with times of day as the shorthand has them, behind their day.
+
+    >>> clocks("6pm yesterday am 0.5"), clocks("mon 8.00 fed"), clocks("19h30 wc 20 l"), clocks("noon am .5")
+    ('yesterday 18:00 am 0.5', 'mon 8:00 fed', '19:30 wc 20 l', '12:00 am .5')
+    """
+    text = _HALF_DAYS.sub(_of_half_days, text.replace("this am", "this morning"))
+    text = _CLOCK.sub(lambda m: f"{int(m[1]):02}:{m[2]}", text)
+    text = re.sub(r"(?<!this )(?<!yesterday )\b(?:at )?(?:noon|midday)\b", "12:00", text)
+    return _DOTTED.sub(r"\1 \2:\3", _SWAPPED.sub(r"\2 \1", text))
+
+
+def _of_half_days(hit: re.Match[str]) -> str:
+    hour, minute = int(hit[1]), int(hit[2] or 0)
+    if not 1 <= hour <= 12 or minute > 59:
+        return hit[0]
+    return f"{hour % 12 + (12 if hit[3] == 'pm' else 0):02}:{minute:02}"
+
+
+def said_moment(text: str, now: datetime, day_first: bool) -> Found | None:
+    """The moment that is said, and the words without it; None where none is said, one lies ahead, or a day may be read
+    two ways. What the shorthand has itself ('mon', '2026-11-20', '18:40') is left to it."""
+    for pattern, read in _WAYS:
+        hit = pattern.search(text)
+        if hit is None:
+            continue
+        at = read(hit, now, day_first)
+        if at is None:
+            return None
+        rest = f"{text[: hit.start()]} {text[hit.end() :]}"
+        clock = None if "ago" in hit[0] else _CLOCK.search(rest)
+        if clock is not None:
+            if int(clock[1]) > 23 or int(clock[2]) > 59:
+                return None
+            at = at.replace(hour=int(clock[1]), minute=int(clock[2]))
+            rest = f"{rest[: clock.start()]} {rest[clock.end() :]}"
+        return None if at > now else (at, " ".join(rest.split()).strip(" ,"))
+    return None
+
+
+def _on(day: date, hour: int, now: datetime) -> datetime:
+    return datetime(day.year, day.month, day.day, hour, tzinfo=now.tzinfo)
+
+
+def _today(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'this morning': eight, or now while it lasts."""
+    usual = _on(now.date(), HOUR_OF[hit[1]], now)
+    begins = {"morning": 4, "noon": 11, "afternoon": 12, "evening": 17, "night": 18}[hit[1]]
+    if now.hour < begins:
+        return None
+    return min(usual, now)
+
+
+def _tonight(_hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    return now if now.hour >= 17 else None
+
+
+def _yesterday(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    return _on(now.date() - timedelta(days=1), HOUR_OF[hit[1]], now)
+
+
+def _last_night(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    return _on(now.date() - timedelta(days=1), HOUR_OF["night"], now)
+
+
+def _before_yesterday(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    return _on(now.date() - timedelta(days=2), 12, now)
+
+
+def _ago(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    number = {"a": 1.0, "an": 1.0, "half an": 0.5}.get(hit[1]) or float(hit[1])
+    unit = {"m": "minutes", "h": "hours", "d": "days", "w": "weeks", "f": "fortnight"}[hit[2][0]]
+    if unit in ("minutes", "hours"):  # hours that really passed, also across a change of the clocks
+        return (now.astimezone(UTC) - timedelta(**{unit: number})).astimezone(now.tzinfo)
+    days = {"days": 1, "weeks": 7, "fortnight": 14}[unit] * number
+    return now - timedelta(days=days)
+
+
+def _fortnight(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    return now - timedelta(days=14)
+
+
+def _named_day(month: str, day: str, year: str | None, now: datetime) -> datetime | None:
+    return _lately(int(day), MONTHS.split("|").index(month[:3]) + 1, int(year) if year else None, now)
+
+
+def _lately(day: int, month: int, year: int | None, now: datetime) -> datetime | None:
+    """At noon of that day: this year's, or last year's while that is near."""
+    for y in (year,) if year else (now.year, now.year - 1):
+        try:
+            at = _on(date(y, month, day), 12, now)
+        except ValueError:
+            return None
+        if at.date() <= now.date() and (year or now - at < NEAR):
+            return min(at, now)
+    return None
+
+
+def _in_figures(hit: re.Match[str], now: datetime, day_first: bool) -> datetime | None:
+    """'12/11', '20.11.', '20-11-2026'. Where both orders give a day that has come lately, it cannot be told."""
+    a, b, y = int(hit[1]), int(hit[2]), hit[3]
+    year = (2000 + int(y) if len(y) == 2 else int(y)) if y else None
+    dotted = "." in hit[0]
+    day_month, month_day = _lately(a, b, year, now), None if dotted else _lately(b, a, year, now)
+    if day_month is not None and month_day is not None and a != b:
+        return None
+    if day_first or dotted:
+        return day_month if day_month is not None else (month_day if b > 12 else None)
+    return month_day if month_day is not None else (day_month if a > 12 else None)
+
+
+_Read = Callable[[re.Match[str], datetime, bool], datetime | None]
+_WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
+    (re.compile(pattern), read)
+    for pattern, read in (
+        (rf"\bthis {_PART}\b", _today),
+        (r"\btonight\b", _tonight),
+        (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
+        (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
+        (r"\b(?:the )?day before yesterday\b", _before_yesterday),
+        (r"\b(half an|an?|\d+(?:\.\d+)?) ?(minutes?|mins?|hours?|hrs?|days?|weeks?|w|h|d) ago\b", _ago),
+        (r"\b(?:a )?fortnight ago\b", _fortnight),
+        (
+            rf"\b(?:on )?{_MONTH}\.? (\d{{1,2}})(?:st|nd|rd|th)?\b(?:,? (20\d\d)\b)?",
+            lambda m, now, _: _named_day(m[1], m[2], m[3], now),
+        ),
+        (
+            rf"\b(?:on )?(?:the )?(\d{{1,2}})(?:st|nd|rd|th)? (?:of )?{_MONTH}\b\.?(?: (20\d\d)\b)?",
+            lambda m, now, _: _named_day(m[2], m[1], m[3], now),
+        ),
+        (r"^(?:on )?(\d{1,2})/(\d{1,2})(?:/((?:20)?\d\d))?(?=[\s,:]|$)", _in_figures),
+        (r"^(?:on )?(\d{1,2})\.(\d{1,2})\.((?:20)?\d\d)?(?=[\s,:]|$)", _in_figures),
+    )
+)

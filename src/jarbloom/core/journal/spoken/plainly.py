@@ -1,0 +1,84 @@
+"""A line as people speak, in the words of the log line; only where every word of it has one meaning."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import datetime
+
+from jarbloom.core.journal.signs import signs_in
+from jarbloom.core.journal.spoken.clauses import plain_clause
+from jarbloom.core.journal.spoken.moments import clocks, said_moment
+from jarbloom.core.journal.spoken.numbers import in_figures
+
+# A denial, a question, a plan, a doubt, another time, water or keeper: such a line is asked about, never put right here
+BENDS = re.compile(
+    r"\?|\b(?:"
+    r"not|never|no longer|nobody|nothing|without|almost|nearly|isn.?t|wasn.?t|didn.?t|don.?t|won.?t|hasn.?t|"
+    r"haven.?t|can.?t|cannot|couldn.?t|i think|guess|probably|perhaps|possibly|plan\w*|will|going to|gonna|"
+    r"shall|should|would|could|might|must|want\w*|need\w*|if|unless|tomorrow|next|later|soon|instead|"
+    r"correction|wrong|meant|actually|typo|sorry|tap|bag|shop|store|well|ro|rodi|quarantine|qt|bucket|hospital|"
+    r"other|neighbou?r\w*|friend\w*|his|her|their tank|mum|dad|sister|brother|each|every|daily|times|twice|"
+    r"usually|normally|always|often|since|because|before|after|until|til|till|target|goal|limit|supposed|says|"
+    r"said|told|forum|article|read about|minus|plus|total|free|also|except|but|half full|jumped|born|eggs?|fry|"
+    r"babies|per|remember|forgot|think|hope|maybe not|due|start\w*|stop\w*"
+    r")\b"
+)
+_TAP_RINSE = re.compile(r"\b(under the tap|(?:in|with|under) tap water)\b")
+_FILLER = re.compile(
+    r"^(?:(?:i|we|so|and|ok|okay|well|just|today|now|finally|quick|log|logged|have|i've|we've|did|sad day) )+|"
+    r"(?: (?:today|now|please|thanks|just now|so far|all good))+$"
+)
+_APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.(?=\s|$)|\s[/+&](?=\s))\s*")
+SHORT = 6  # words: a longer account of what was seen tells more than one thing
+MOST = 160  # letters: longer lines are stories
+
+
+def plainly(line: str, now: datetime, day_first: bool, knows: Callable[[str], bool]) -> str | None:
+    """The line in the shorthand's words, its moment in front; None where a word has no place or may bend the others.
+    `knows`: whether the shorthand itself takes a piece whole."""
+    text = " ".join(line.replace("’", "'").replace("!", " ").lower().split()).strip(" .,")
+    if not text or len(text) > MOST:
+        return None
+    text = clocks(in_figures(text))
+    found = said_moment(text, now, day_first)
+    when, rest = (f"{found[0]:%Y-%m-%d %H:%M} ", found[1]) if found else ("", text)
+    if BENDS.search(_TAP_RINSE.sub(" ", rest)):
+        return None
+    pieces = _pieces(rest, knows)
+    return f"{when}{' '.join(pieces)}" if pieces else None
+
+
+def _pieces(text: str, knows: Callable[[str], bool]) -> list[str] | None:
+    told: list[str] = []
+    for piece in filter(None, _APART.split(text)):
+        plain = _one(piece, told[-1] if told else "", knows)
+        for part in [plain] if plain else piece.split(" and "):
+            said = plain or _one(part, told[-1] if told else "", knows)
+            if said is None:
+                return None
+            told.append(said)
+    signs = [t for t in told if t.startswith("saw ")]
+    if len(signs) > 1:
+        return None
+    return [t for t in told if t not in signs] + signs  # what was seen takes the rest of a line
+
+
+_WORDS_ONLY = re.compile(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
+
+
+def _one(piece: str, before: str, knows: Callable[[str], bool]) -> str | None:
+    piece = _FILLER.sub("", piece.strip()).strip()
+    behind = re.search(r" (?:at )?(\d{2}:\d{2})$", piece)
+    if behind is not None:
+        piece = f"{behind[1]} {piece[: behind.start()]}"
+    when = re.match(r"(?:yesterday|today|mon|tue|wed|thu|fri|sat|sun)\w*(?: \d{2}:\d{2})? |\d{2}:\d{2} ", piece)
+    lead = when[0] if when else ""
+    plain = plain_clause(piece[len(lead) :], before)
+    if plain is not None:
+        return f"{lead}{plain}"
+    if not _WORDS_ONLY.match(piece) and knows(piece):
+        return piece
+    if not lead and not re.search(r"\d", piece) and len(piece.split()) <= SHORT and signs_in(piece):
+        return f"saw {piece}"
+    return None
