@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.setting import Setting
-from jarbloom.core.journal.spoken.clauses import plain_clause
+from jarbloom.core.journal.spoken.clauses import paired, plain_clause, several, switches
 from jarbloom.core.journal.spoken.moments import said_moment
-from jarbloom.core.journal.spoken.numbers import in_figures
+from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
 from jarbloom.core.model.kit import Kit
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, ZONE
@@ -37,14 +37,17 @@ CLAUSES = (
     ("8 harlequin rasboras in", "in 8 harlequin rasboras"), ("fed flakes", "fed"),
     ("fed them 0.2 g of flakes", "fed 0.2 g"), ("fed 3 pellets", "fed"), ("gave them some frozen food", "fed"),
     ("skimmer off", "off skimmer"), ("turned off the uv for 5 days", "off uv 5d"), ("uv lamp is back on", "on uv"),
-    ("power was out for 6 hours", "power 6 h"), ("rinsed the sponge in tank water", "media tank"),
-    ("rinsed the filter under the tap", "media tap"), ("100 ml of bacteria", "bac 100 ml"),
+    ("20 l out 20 l in", "wc 20 l"), ("3 buckets of 9 litres changed", "wc 27 l"), ("sg 1.025", "sal 1.025 sg"),
+    ("dosed conditioner 5 ml", "cond 5 ml"), ("power was out for 6 hours", "power 6 h"),
+    ("rinsed the sponge in tank water", "media tank"), ("rinsed the filter under the tap", "media tap"),
+    ("100 ml of bacteria", "bac 100 ml"),
 )  # fmt: skip
 # What no pattern may take: another meaning is as near
 LEFT = (
-    "fed 2", "fed .2", "fed 2 g frozen", "no ammonia", "the rasboras died", "changed 1/2", "changed the bulb",
-    "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm", "kh 100-120 ppm", "rinsed half the sponge in tank water",
-    "replaced 30% of the media", "got home", "gave up", "top of the tank", "ammonia 0 maybe 0.25 or more",
+    "20 l out 10 l in", "heat to 30 for white spot", "fed 2", "fed .2", "fed 2 g frozen", "no ammonia",
+    "the rasboras died", "changed 1/2", "changed the bulb", "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm",
+    "kh 100-120 ppm", "rinsed half the sponge in tank water", "replaced 30% of the media", "got home", "gave up",
+    "top of the tank", "ammonia 0 maybe 0.25 or more",
 )  # fmt: skip
 MOMENTS = (
     ("this morning am 1", "2026-11-24 08:00", "am 1"), ("last night am 1", "2026-11-23 22:00", "am 1"),
@@ -54,6 +57,8 @@ MOMENTS = (
     ("two weeks ago", None, None), ("2 weeks ago in 8 rasboras", "2026-11-10 18:40", "in 8 rasboras"),
     ("half an hour ago fed", "2026-11-24 18:10", "fed"), ("day before yesterday fed", "2026-11-22 12:00", "fed"),
     ("dec 30 fed", None, None),  # a year ago nearly: not lately
+    ("on the 20th am 1", "2026-11-20 12:00", "am 1"), ("on the 28th am 1", "2026-10-28 12:00", "am 1"),
+    ("sunday evening fed", "2026-11-22 20:00", "fed"), ("tuesday night fed", None, None),  # tonight is still to come
     ("31.11. am 0", None, None), ("this evening am 0", "2026-11-24 18:40", "am 0"), ("am 0 ni 0", None, None),
 )  # fmt: skip
 # Denials, plans, doubts, questions, other waters, other people, other times: nothing is saved
@@ -61,7 +66,8 @@ ASKED = (
     "is nitrite 1 bad?", "did not feed", "will change 30% tomorrow", "tap ph 8.2 kh 6", "my friend lost 2 guppies",
     "should be 25 degrees", "lost a heater", "added salt", "nitrite was 1 before the change", "bag ph 6.8",
     "quarantine ammonia 1", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "fed twice", "last tuesday am 2",
-    "next saturday 30% change", "3 shrimp", "1 pleco died", "2 rasboras jumped", "12/11 fed and 11/12 fed",
+    "next saturday 30% change", "no fish gasping", "bought 6 guppies", "the 2nd guppy died on it", "fed the cat",
+    "3 shrimp", "1 pleco died", "2 rasboras jumped", "12/11 fed and 11/12 fed",
 )  # fmt: skip
 
 
@@ -80,6 +86,22 @@ class Clauses(unittest.TestCase):
         self.assertEqual(plain_clause("2 guppies", "dead 3 rasboras"), "dead 2 guppies")
         self.assertIsNone(plain_clause("2 guppies", "wc 20%"))
         self.assertIsNone(plain_clause("2 guppies"))
+
+    def test_lists_and_rows(self) -> None:
+        for said, wanted in (
+            (paired("ammonia, nitrite, nitrate: 0, 0.5, 20"), "am 0 ni 0.5 na 20"),
+            (paired("ammonia and nitrite 0.25 and 1"), "am 0.25 ni 1"),
+            (paired("ammonia, nitrite, nitrate: 0, 0.5"), None),
+            (several("3 rasboras and 2 pandas dead"), "dead 3 rasboras dead 2 pandas"),
+            (several("3 rasboras dead"), None),
+            (switches("uv off carbon on"), "off uv on carbon"),
+            (switches("uv off carbon"), None),
+            (in_millilitres("conditioner 1 tsp", False), "conditioner 4.929 ml"),
+            (in_millilitres("topped up a pint", False), "topped up a pint"),  # of which country?
+            (in_millilitres("changed 5 uk gallons", False), "changed 22.73 l"),
+        ):
+            with self.subTest(wanted=wanted):
+                self.assertEqual(said, wanted)
 
 
 class Moments(unittest.TestCase):

@@ -74,7 +74,7 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
         return found
-    plain = plainly(line, now, setting.units.system == "metric", lambda t: bool(_Line(t, now, setting).run().bodies))
+    plain = plainly(line, now, setting.units.system == "us", lambda t: bool(_Line(t, now, setting).run().bodies))
     said = _Line(plain, now, setting).run() if plain is not None else found
     return said if said.bodies or len(said.questions) < len(found.questions) else found
 

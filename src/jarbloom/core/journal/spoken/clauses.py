@@ -132,12 +132,18 @@ _READING = re.compile(
 )
 _TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
 _TABLE: tuple[tuple[str, Callable[[re.Match[str]], Said]], ...] = (
+    (r"(?:sg|specific gravity|sal|salinity)[ :]*(?:is |of |at )?(1\.0\d{1,2})(?: sg)?", lambda m: f"sal {m[1]} sg"),
+    (rf"(?:sal|salinity)[ :]*(?:is |of |at )?({NUM}) ?(?:ppt|psu|g/kg|parts per thousand)", lambda m: f"sal {m[1]}"),
     (rf"(?:tested )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}{_UNIT}", _both),
     (rf"(?:temp(?:erature)? )?({NUM}) ?(degrees?(?: ?[cf]\b)?|°c|°f|°|c|f)", _degrees),
-    (rf"(?:(?:did|made|had|gave it|gave the tank) )?(?:a )?{_AMOUNT}{_OF_WATER} ?"
+    (rf"(?:(?:did|made|had|gave it|gave them|gave the tank) )?(?:a )?{_AMOUNT}{_OF_WATER} ?"
      rf"(?:water ?change|wc|changed?|swapped){_DONE}", _changed),
     (rf"(?:did a |did |a )?(?:water ?changed?|wc|changed?|swapped(?: out)?|exchanged){_DONE} ?"
      rf"(?:of |out )?{_AMOUNT}{_OF_WATER}{_DONE}", _changed),
+    (r"(\d+) ?(?:l|litres?|liters?) out,? ?(?:and )?(\d+) ?(?:l|litres?|liters?) in",
+     lambda m: f"wc {m[1]} l" if m[1] == m[2] else None),
+    (rf"(\d{{1,2}}) (?:buckets?|jugs?|cans?) of ({NUM}) ?(?:l|litres?|liters?)(?: of water)? (?:changed|out)",
+     lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
     (rf"(?:topped|top)(?: it| them)?[ -]?(?:up|off)(?: it)?(?: with| by)?(?: {_ABOUT[:-2]})? ?({NUM}) ?({_LITRES})"
      r"(?: of)?(?: fresh| ro| water| distilled)*", lambda m: f"top {m[1]} {m[2]}"),
     (rf"(?:found )?{_N} (?:dead )?{_WHO} (?:has |have |is |are |were |was |just )?(?:died|dead|passed away|found dead)",
@@ -145,7 +151,7 @@ _TABLE: tuple[tuple[str, Callable[[re.Match[str]], Said]], ...] = (
     (rf"{_WHO}(?P<n>) (?:has |is |was |just )?(?:died|dead|passed away)", _animals("dead")),
     (rf"(?:found|lost|rip|r\.i\.p\.?)(?: {_N})? dead {_WHO}", _animals("dead")),
     (rf"(?:lost|rip|r\.i\.p\.?|dead|died:?)(?: {_N})? {_WHO}", _animals("dead")),
-    (rf"(?:added|put in|introduced|bought|got|in|\+) ?(?P<n>\d{{1,3}}) (?:more |new )?{_WHO}(?: in)?", _animals("in")),
+    (rf"(?:added|put in|introduced|got|in|\+) ?(?P<n>\d{{1,3}}) (?:more |new )?{_WHO}(?: in)?", _animals("in")),
     (rf"(?P<n>\d{{1,3}}) (?:more |new )?{_WHO} (?:in|added|arrived|went in|came in|introduced)(?: the tank)?",
      _animals("in")),
     (rf"(?P<n>\d{{1,3}}) new {_WHO}", _animals("in")),
@@ -167,8 +173,11 @@ _TABLE: tuple[tuple[str, Callable[[re.Match[str]], Said]], ...] = (
      lambda m: "media tank"),
     (r"(?:rinsed|cleaned|washed)(?: out)?(?: the| my| both| all)*(?: filter)?(?: sponges?| filter| media| foams?)"
      r"(?: out)? (?:under the tap|in tap water|with tap water|under tap water)", lambda m: "media tap"),
+    (rf"(?:added |dosed |put in )?(?:conditioner|dechlorinator) ({NUM}) ?ml", lambda m: f"cond {m[1]} ml"),
+    (rf"(?:added |dosed |put in )?(?:bottled )?bacteria ({NUM}) ?ml", lambda m: f"bac {m[1]} ml"),
     (rf"(?:added |dosed )?({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator)", lambda m: f"cond {m[1]} ml"),
-    (rf"(?:added |dosed )?({NUM}) ?ml (?:of )?(?:bottled )?bacteria", lambda m: f"bac {m[1]} ml"),
+    (rf"(?:added |dosed )?({NUM}) ?ml (?:of )?(?:bottled )?bacteria(?: (?:to|into|in) the (?:filter|tank))?",
+     lambda m: f"bac {m[1]} ml"),
     (rf"dosed? ({NUM}) ?(?:mg/l|ppm|milligrams? per lit(?:re|er))(?: of)?(?: ammonia)?", lambda m: f"dose {m[1]} mg/l"),
 )  # fmt: skip
 _COMPILED = tuple((re.compile(pattern), plain) for pattern, plain in _TABLE)
@@ -189,6 +198,40 @@ def _switched(device: str, way: str, days: str | None) -> Said:
     if days and way == "on":
         return None
     return f"{way} {device.replace(' ', '')}{f' {days}d' if days else ''}"
+
+
+_PAIRED = re.compile(rf"((?:{_Q})(?:,? (?:and |& )?(?:{_Q}))+)[: ]+({NUM}(?:,? (?:and |& )?{NUM})+)")
+_SEVERAL = re.compile(r"(\d{1,3} .+?) (?:(died|dead|are dead)|(in|added|arrived|went in))")
+_SWITCHES = re.compile(rf"{_DEVICE} (on|off)(?: |, |$)")
+
+
+def paired(text: str) -> Said:
+    """'ammonia, nitrite, nitrate: 0, 0.5, 20': as many values as names, in their order."""
+    hit = _PAIRED.fullmatch(text)
+    if hit is None:
+        return None
+    names, values = re.findall(rf"\b(?:{_Q})\b", hit[1]), re.findall(r"(?:\d+(?:\.\d+)?|\.\d+)", hit[2])
+    if len(names) != len(values):
+        return None
+    return " ".join(f"{_QUANTITY[q]} {v}" for q, v in zip(names, values, strict=True))
+
+
+def several(text: str) -> Said:
+    """'3 rasboras and 2 pandas dead': each group by the verb behind all of them."""
+    hit = _SEVERAL.fullmatch(text)
+    groups = [_LISTED.fullmatch(g) for g in re.split(r",? and |, ", hit[1])] if hit is not None else []
+    if hit is None or len(groups) < 2 or not all(groups):
+        return None
+    told = [_animals("dead" if hit[2] else "in")(g) for g in groups if g is not None]
+    return " ".join(t for t in told if t) if all(told) else None
+
+
+def switches(text: str) -> Said:
+    """'uv off carbon on'."""
+    hits = list(_SWITCHES.finditer(text))
+    if len(hits) < 2 or "".join(h[0] for h in hits) != text:
+        return None
+    return " ".join(f"{h[2]} {h[1].replace(' ', '')}" for h in hits)
 
 
 def plain_clause(piece: str, before: str = "") -> Said:

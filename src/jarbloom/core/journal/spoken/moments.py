@@ -84,6 +84,24 @@ def _last_night(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
     return _on(now.date() - timedelta(days=1), HOUR_OF["night"], now)
 
 
+def _weekday(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    back = (now.weekday() - ("mon", "tue", "wed", "thu", "fri", "sat", "sun").index(hit[1])) % 7
+    return _on(now.date() - timedelta(days=back), HOUR_OF[hit[2]], now)
+
+
+def _of_month(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'on the 20th' ('the 2nd guppy' is no day): of this month, or of the last one."""
+    before = now.date().replace(day=1) - timedelta(days=1)
+    for month in (now.date(), before):
+        try:
+            at = _on(month.replace(day=int(hit[1])), 12, now)
+        except ValueError:
+            continue
+        if at.date() <= now.date():
+            return min(at, now)
+    return None
+
+
 def _before_yesterday(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
     return _on(now.date() - timedelta(days=2), 12, now)
 
@@ -138,6 +156,10 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\btonight\b", _tonight),
         (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
         (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
+        (
+            r"\b(mon|tue|wed|thu|fri|sat|sun)(?:day|s|sday|nesday|rs|rsday|urday)? (morning|afternoon|evening|night)\b",
+            _weekday,
+        ),
         (r"\b(?:the )?day before yesterday\b", _before_yesterday),
         (r"\b(half an|an?|\d+(?:\.\d+)?) ?(minutes?|mins?|hours?|hrs?|days?|weeks?|w|h|d) ago\b", _ago),
         (r"\b(?:a )?fortnight ago\b", _fortnight),
@@ -149,6 +171,7 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
             rf"\b(?:on )?(?:the )?(\d{{1,2}})(?:st|nd|rd|th)? (?:of )?{_MONTH}\b\.?(?: (20\d\d)\b)?",
             lambda m, now, _: _named_day(m[2], m[1], m[3], now),
         ),
+        (r"\bon the (\d{1,2})(?:st|nd|rd|th)\b", _of_month),
         (r"^(?:on )?(\d{1,2})/(\d{1,2})(?:/((?:20)?\d\d))?(?=[\s,:]|$)", _in_figures),
         (r"^(?:on )?(\d{1,2})\.(\d{1,2})\.((?:20)?\d\d)?(?=[\s,:]|$)", _in_figures),
     )

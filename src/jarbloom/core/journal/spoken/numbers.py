@@ -43,6 +43,36 @@ def in_figures(text: str) -> str:
     return _PLAIN.sub(lambda m: str(_value(m[1])), text)
 
 
+# mL; US measures, as the recipe books have them. What other countries call a pint, a cup or an ounce is another amount.
+_SPOONS = {"tsp": 4.929, "teaspoon": 4.929, "tbsp": 14.787, "tablespoon": 14.787}
+_KITCHEN = {"cup": 236.6, "pint": 473.2, "qt": 946.4, "quart": 946.4, "oz": 29.57, "fl oz": 29.57, "ounce": 29.57}
+_MEASURE = re.compile(
+    r"(?:(\d+(?:\.\d+)?|\.\d+|half an?|an?) ?)(tsp|teaspoon|tbsp|tablespoon|cup|pint|qt|quart|fl oz|oz|ounce)s?\b"
+    r"(?: of)?"
+)
+_MILLILITRES = re.compile(r"(?<=\d) ?(?:mils?|cc|milliliters?|millilitres?)\b")
+_IMPERIAL = re.compile(r"(\d+(?:\.\d+)?) ?(?:uk|imp(?:erial)?) gal(?:lons?)?\b")
+ML_PER_IMPERIAL_GALLON = 4546.09
+
+
+def in_millilitres(text: str, us: bool) -> str:
+    """Spoons, and where US measures are used cups, pints, quarts and ounces, in mL; imperial gallons too.
+
+    >>> in_millilitres("conditioner half a teaspoon", False), in_millilitres("topped up a pint", True)
+    ('conditioner 2.46 ml', 'topped up 473.2 ml')
+    """
+
+    def told(m: re.Match[str]) -> str:
+        each = _SPOONS.get(m[2]) or (_KITCHEN[m[2]] if us else None)
+        if each is None:
+            return m[0]
+        number = {"a": 1.0, "an": 1.0, "half a": 0.5, "half an": 0.5}.get(m[1]) or float(m[1])
+        return f"{number * each:.4g} ml"
+
+    text = _IMPERIAL.sub(lambda m: f"{float(m[1]) * ML_PER_IMPERIAL_GALLON / 1000:.4g} l", text)
+    return _MEASURE.sub(told, _MILLILITRES.sub(" ml", text))
+
+
 def _value(word: str) -> int:
     return int(word) if word.isdigit() else ONES.get(word, TENS.get(word, 0))
 
