@@ -1,6 +1,7 @@
 """Lines as people speak: put into the shorthand where every word has one meaning, else left to be asked about."""
 
 import unittest
+from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -139,6 +140,12 @@ class Lines(unittest.TestCase):
         ):
             with self.subTest(line=line):
                 self.assertEqual(tuple(b.key for b in parse(line, NOW, HERE).bodies), wanted)
+
+    def test_the_order_of_a_date_in_figures_is_the_keepers(self) -> None:
+        for dates, units, day in (("", "metric", 12), ("", "us", None), ("month", "metric", None), ("day", "us", 12)):
+            with self.subTest(dates=dates, units=units):
+                found = parse("12/11 am 0", NOW, replace(HERE, dates=dates, units=Units(units)))
+                self.assertEqual(found.at.day if found.bodies else None, day)
 
     def test_what_bends_the_words_is_asked_about(self) -> None:
         for line in ASKED:

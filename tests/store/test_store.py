@@ -199,7 +199,13 @@ class PlansAndPreferences(WithDesk):
         self.assertEqual(preferences.load(self.conn).system, "metric")
         preferences.save(self.conn, "system", "us")
         self.assertEqual(preferences.load(self.conn).units.system, "us")
-        for key, value in (("system", "imperial"), ("zone", "Mars/Base"), ("colour", "red"), ("who", "x" * 81)):
+        for key, value in (
+            ("system", "imperial"),
+            ("zone", "Mars/Base"),
+            ("colour", "red"),
+            ("who", "x" * 81),
+            ("dates", "year"),
+        ):
             with self.subTest(key=key), self.assertRaises(Refused):
                 preferences.save(self.conn, key, value)
         self.assertEqual(set(preferences.HELP), set(vars(preferences.Preferences())))

@@ -72,7 +72,14 @@ def setting_of(desk: Desk, tank: Tank, log: Log | None = None) -> Setting:
         living[animals.species] = living.get(animals.species, 0) + animals.count
     names = {e.body.called.lower(): e.body.species for e in found.kinds(Named) if e.body.species in living}
     return Setting(
-        net_l(tank), tank.kit, desk.preferences.units, desk.reference.species, living, tank.solution_percent, names
+        net_l(tank),
+        tank.kit,
+        desk.preferences.units,
+        desk.reference.species,
+        living,
+        tank.solution_percent,
+        names,
+        desk.preferences.dates,
     )
 
 

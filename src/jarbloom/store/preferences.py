@@ -11,6 +11,7 @@ from jarbloom.units import SYSTEMS, Units
 
 HELP = {
     "system": "metric or us: how volumes, lengths and temperatures are written",
+    "dates": "day or month: which comes first in a date typed as 3/11; empty: as usual with the units",
     "zone": "time zone of the log, as in 'Europe/Berlin'",
     "who": "the name written beside entries; may stay empty",
     "keys": "single-key shortcuts: on or off",
@@ -22,6 +23,7 @@ HELP = {
 @dataclass(frozen=True)
 class Preferences:
     system: str = "metric"
+    dates: str = ""
     zone: str = "UTC"
     who: str = ""
     keys: str = "on"
@@ -37,7 +39,7 @@ class Preferences:
         return ZoneInfo(self.zone)
 
 
-_CHOICES = {"system": SYSTEMS, "keys": ("on", "off")}
+_CHOICES = {"system": SYSTEMS, "keys": ("on", "off"), "dates": ("", "day", "month")}
 
 
 def load(conn: sqlite3.Connection, zone: str = "UTC") -> Preferences:

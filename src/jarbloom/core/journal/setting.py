@@ -22,3 +22,8 @@ class Setting:
     living: Mapping[str, int] = field(default_factory=dict)
     solution_percent: float = 9.5
     names: Mapping[str, str] = field(default_factory=dict)
+    dates: str = ""  # in a date typed in figures 'day' or 'month' comes first; empty: as usual with the units
+
+    @property
+    def day_first(self) -> bool:
+        return self.dates == "day" or (self.dates == "" and self.units.system == "metric")

@@ -164,7 +164,7 @@ def preferences_form(request: Request, desk: AtDesk) -> HTMLResponse:
 @router.post("/preferences")
 def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
     errors = {}
-    kept = {k: typed.text(k) for k in ("system", "zone", "who", "keys")}
+    kept = {k: typed.text(k) for k in ("system", "dates", "zone", "who", "keys")}
     try:
         records.choose(desk, kept)
         return RedirectResponse(urls.preferences() + "?saved=1", 303)

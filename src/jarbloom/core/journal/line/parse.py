@@ -74,7 +74,8 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
         return found
-    plain = plainly(line, now, setting.units.system == "us", lambda t: bool(_Line(t, now, setting).run().bodies))
+    us = setting.units.system == "us"
+    plain = plainly(line, now, us, setting.day_first, lambda t: bool(_Line(t, now, setting).run().bodies))
     said = _Line(plain, now, setting).run() if plain is not None else found
     return said if said.bodies or len(said.questions) < len(found.questions) else found
 

@@ -40,14 +40,14 @@ SHORT = 6  # words: a longer account of what was seen tells more than one thing
 MOST = 160  # letters: longer lines are stories
 
 
-def plainly(line: str, now: datetime, us: bool, knows: Callable[[str], bool]) -> str | None:
+def plainly(line: str, now: datetime, us: bool, day_first: bool, knows: Callable[[str], bool]) -> str | None:
     """The line in the shorthand's words, its moment in front; None where a word has no place or may bend the others.
     `knows`: whether the shorthand itself takes a piece whole."""
     text = " ".join(line.replace("’", "'").replace("!", " ").lower().split()).strip(" .,")
     if not text or len(text) > MOST:
         return None
     text = clocks(in_millilitres(in_figures(text), us))
-    found = said_moment(text, now, not us)
+    found = said_moment(text, now, day_first)
     when, rest = (f"{found[0]:%Y-%m-%d %H:%M} ", found[1]) if found else ("", text)
     if BENDS.search(_HARMLESS.sub(" ", rest)):
         return None
