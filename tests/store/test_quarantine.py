@@ -27,6 +27,14 @@ class OfItsOwn(WithDesk):
         self.assertEqual(look.see(self.desk, box.slug).tank.name, "Quarantine of Sunroom 112")
         self.assertEqual(quarantine.of(self.desk, self.home.slug).slug, box.slug)
 
+    def test_a_tank_in_trouble_lends_no_media(self) -> None:
+        log.log_line(self.desk, self.home.slug, "in 8 harlequin rasboras", reason="they are here")
+        log.log_line(self.later(days=1), self.home.slug, "am 2 ni 1")
+        with self.assertRaises(Refused) as told:
+            self.begin(sponge=True)
+        self.assertIn("in trouble itself", told.exception.sentence)
+        self.assertEqual(self.desk.log(self.begin(sponge=False).id).kinds(Bacteria), ())
+
     def test_one_at_a_time_and_none_of_a_quarantine(self) -> None:
         box = self.begin(sponge=False)
         self.assertEqual(self.desk.log(box.id).kinds(Bacteria), ())
@@ -49,6 +57,8 @@ class OfItsOwn(WithDesk):
         self.assertIn("Watch", job().title)
         self.later(days=1)
         self.assertIn("Move them home", job().title)
+        log.log_line(self.desk, box.slug, "saw all gasping")
+        self.assertEqual((job().title, job().due_text), ("Watch those in quarantine", "until all are well"))
 
     def test_all_go_home_or_nobody_and_it_is_shelved(self) -> None:
         box = self.begin()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from jarbloom.core.advice.situation import Situation
 from jarbloom.core.journal.kinds.bacteria import Bacteria
 from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.tank import Filter, Heater, Tank
-from jarbloom.deeds import keep_tank, stock_book
+from jarbloom.deeds import keep_tank, look, stock_book
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved
 from jarbloom.errors import Refused
@@ -25,14 +27,21 @@ def of(desk: Desk, slug: str) -> Tank | None:
     return next((t for t in found if t.quarantine_of == slug), None)
 
 
+def may_lend(s: Situation) -> bool:
+    """Ripe media leave a tank only while nothing is wrong in it: they may be missed there, or carry what is wrong."""
+    return s.findings.worst < Severity.TEST
+
+
 def begin(desk: Desk, slug: str, sponge: bool) -> Tank:
     """Set up a quarantine tank with the water of a tank. `sponge`: ripe media of that tank go in with it.
 
-    Raises Refused for a tank that is one itself, or has one.
+    Raises Refused for a tank that is one itself, or has one; with a sponge also while something is wrong in it.
     """
     home = tanks.tank(desk.conn, slug)
     if home.quarantine_of:
         raise Refused("This is a quarantine tank itself.", "quarantine")
+    if sponge and not may_lend(look.see(desk, slug).situation):
+        raise Refused(f"{home.name} is in trouble itself: its media stay where they are.", "quarantine")
     if of(desk, slug) is not None:
         raise Refused(f"{home.name} has its quarantine tank on the bench already.", "quarantine")
     length, width, height = BOX_CM

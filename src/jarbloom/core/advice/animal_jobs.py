@@ -20,6 +20,7 @@ from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.journal.uninvited import fed_g_day, sighted
+from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.terms import quarantine_days
 from jarbloom.units import NBSP, figure
@@ -146,14 +147,16 @@ def _own_quarantine(s: Situation) -> list[Job]:
         return []
     last = max(g.since for g in s.living if g.since)
     until = last + timedelta(days=quarantine_days(s.tank, s.reference.schools))
-    over = until <= s.now.date()
+    past, well = until <= s.now.date(), s.findings.worst < Severity.TEST
+    over = past and well
     title = "Move them home, if all are well" if over else "Watch those in quarantine"
     why = (
         f"The last came on {last:%-d %b}. Look at skin, gills, dung and breath. Spots, clamped fins, fast breathing or "
         "a loss: they stay, and the days count anew. Net, hose and bucket of their own; hands washed between the tanks."
     )
     due = datetime.combine(max(until, s.now.date()) if over else s.now.date(), time(12), s.now.tzinfo)
-    return [Job("quarantine", title, why, due, "today" if over else f"until {until:%a %-d %b}", subject="own",
+    text = "today" if over else ("until all are well" if past else f"until {until:%a %-d %b}")
+    return [Job("quarantine", title, why, due, text, subject="own",
                 where="book")]  # fmt: skip
 
 

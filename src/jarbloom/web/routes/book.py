@@ -27,7 +27,7 @@ def _show(
     acts = [int(a) for a in request.query_params.get("acts", "").split(",") if a.isdigit()]
     return page(
         request, desk, "book.html", status, tank=seen.tank, p=book_page(seen.situation), others=others,
-        quarantine=quarantine.of(desk, slug),
+        quarantine=quarantine.of(desk, slug), lends=quarantine.may_lend(seen.situation),
         errors=errors or {}, typed=typed or {}, acts=acts, moved_to=request.query_params.get("to", ""),
         here="stocking", part="book",
     )  # fmt: skip
