@@ -56,6 +56,10 @@ class OfItsOwn(WithDesk):
         self.later(days=27)
         self.assertIn("Watch", job().title)
         self.later(days=1)
+        self.assertEqual(job().due_text, "until all are well")  # nobody has tested the water for weeks
+        for _ in range(2):
+            log.log_line(self.desk, box.slug, "am 0 ni 0 ph 6.8")
+            self.later(days=1)
         self.assertIn("Move them home", job().title)
         log.log_line(self.desk, box.slug, "saw all gasping")
         self.assertEqual((job().title, job().due_text), ("Watch those in quarantine", "until all are well"))
