@@ -57,12 +57,22 @@ class Served:
         self.address = f"http://127.0.0.1:{port}"
         self.app = create_app(settings)
         self.app.state.zone = ZONE  # wherever the tests run
-        config = uvicorn.Config(self.app, host="127.0.0.1", port=port, log_level="error", lifespan="off")
+        self.silent_at = ""  # the end of addresses that get no answer, however the browser reaches them
+        config = uvicorn.Config(
+            self._answer, host="127.0.0.1", port=port, log_level="error", lifespan="off", interface="asgi3"
+        )
         self.server = uvicorn.Server(config)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
         while not self.server.started and self.thread.is_alive():
             self.thread.join(0.02)
+
+    async def _answer(self, scope, receive, send) -> None:
+        if self.silent_at and scope["path"].endswith(self.silent_at):
+            await send({"type": "http.response.start", "status": 503, "headers": []})
+            await send({"type": "http.response.body", "body": b""})
+        else:
+            await self.app(scope, receive, send)
 
     def set_clock(self, now: datetime) -> None:
         """Let time pass: the fixed clock stands at another moment from the next request on."""

@@ -40,7 +40,7 @@ from tests.make import REFERENCE, ZONE
 
 CASES = json.loads((Path(__file__).parent / "situations.json").read_text("utf-8"))
 # Few members and long steps: what is said here hangs on the findings, and the forecast is tested elsewhere
-QUICK = Forecasting(members=16, horizon_days=6, sampler_h=12.0, publish_h=12.0, most_moves=1, doubts=False)
+QUICK = Forecasting(members=16, horizon_days=6, sampler_h=24.0, publish_h=12.0, most_moves=1, doubts=False)
 DAY_0 = datetime(2026, 11, 24, tzinfo=ZoneInfo(ZONE))
 SCHOOL = {"fish_in_light": "fish_in_watched", "rock": "living_rock"}
 LIVED_DAYS = 60  # animals of a cycled tank have been in at least so long before the log

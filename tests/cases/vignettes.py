@@ -32,7 +32,7 @@ from tests.make import NOW, REFERENCE, ZONE
 
 CASES = json.loads((Path(__file__).parent / "vignettes.json").read_text("utf-8"))
 # The ranking asks the forecast for the load and what the bloom carries now: few members, few days
-QUICK = Forecasting(members=12, horizon_days=2, sampler_h=12.0, publish_h=12.0, most_moves=1, doubts=False)
+QUICK = Forecasting(members=12, horizon_days=2, sampler_h=24.0, publish_h=12.0, most_moves=1, doubts=False)
 SALT = {"fresh": 0.0, "brackish": 8.0, "marine": 35.0}
 BOX = {"gasp": "gasping", "breath": "fast_gills", "bottom": "lying", "clamp": "clamped", "flash": "flashing",
        "hide": "hiding", "refuse": "not_eating", "redgill": "red_gills", "grains": "spots", "dart": "darting",

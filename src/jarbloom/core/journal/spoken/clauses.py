@@ -132,7 +132,7 @@ _READING = re.compile(
 )
 _TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
 _TABLE: tuple[tuple[str, Callable[[re.Match[str]], Said]], ...] = (
-    (r"(?:sg|specific gravity|sal|salinity)[ :]*(?:is |of |at )?(1\.0\d{1,2})(?: sg)?", lambda m: f"sal {m[1]} sg"),
+    (r"(?:sg|specific gravity)[ :]*(?:is |of |at )?(1\.0\d{1,2})(?: sg)?", lambda m: f"sal {m[1]} sg"),
     (rf"(?:sal|salinity)[ :]*(?:is |of |at )?({NUM}) ?(?:ppt|psu|g/kg|parts per thousand)", lambda m: f"sal {m[1]}"),
     (rf"(?:tested )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}{_UNIT}", _both),
     (rf"(?:temp(?:erature)? )?({NUM}) ?(degrees?(?: ?[cf]\b)?|°c|°f|°|c|f)", _degrees),
