@@ -67,8 +67,9 @@ ASKED = (
     "is nitrite 1 bad?", "did not feed", "will change 30% tomorrow", "tap ph 8.2 kh 6", "my friend lost 2 guppies",
     "should be 25 degrees", "lost a heater", "added salt", "nitrite was 1 before the change", "bag ph 6.8",
     "quarantine ammonia 1", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "fed twice", "last tuesday am 2",
-    "next saturday 30% change", "no fish gasping", "bought 6 guppies", "the 2nd guppy died on it", "fed the cat",
-    "3 shrimp", "1 pleco died", "2 rasboras jumped", "12/11 fed and 11/12 fed",
+    "next saturday 30% change", "no fish gasping", "ammonia maybe 1", "feeding", "bought 6 guppies",
+    "the 2nd guppy died on it", "fed the cat", "3 shrimp", "1 pleco died", "2 rasboras jumped",
+    "12/11 fed and 11/12 fed",
 )  # fmt: skip
 
 

@@ -21,7 +21,7 @@ _QUANTITY = {
 _Q = "|".join(sorted(_QUANTITY, key=len, reverse=True))
 _UNIT = r"(?: ?(?:ppm|mg/l|mg per l(?:itre|iter)?|degrees?|°c|°f|°|c|f|dkh|d?gh))?"
 _NIL = r"zero|nil|none detected|undetectable|naught|nought|clear"
-_ABOUT = r"(?:about|around|roughly|approximately|approx\.?|some|~|maybe|circa|ca\.?) ?"
+_ABOUT = r"(?:about|around|roughly|approximately|approx\.?|some|~|circa|ca\.?) ?"
 _IS = r"(?:(?:level|reading|is|was|are|now|still|reads?|showed|shows|of|came out|comes out|down to|up to|back to) )*"
 _VALUE = (
     rf"(?:(?P<over>over|more than|above|at least|>) ?(?P<low>{NUM})|(?P<under>under|less than|below|<) ?(?P<high>{NUM})"
@@ -159,7 +159,7 @@ _TABLE: tuple[tuple[str, Callable[[re.Match[str]], Said]], ...] = (
     (rf"(?:counted|saw all|count(?:ed)?:?) (?P<n>\d{{1,3}}) {_WHO}", _animals("counted")),
     (rf"fed (?:the |them |all |my )*({NUM}) ?g(?:rams?)?(?: of)?(?: (?:dry )?(?:flakes?|pellets?|granules?|food))?",
      lambda m: f"fed {m[1]} g"),
-    (rf"(?:fed|feeding|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their|the|some|a|little|small|usual|normal|"
+    (rf"(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their|the|some|a|little|small|usual|normal|"
      rf"ration|pinch|of|as usual|\d{{1,2}} {_FOOD}|{_FOOD}|and|with))*", lambda m: "fed" if _fed(m[0]) else None),
     (rf"(?:turned |switched |put )?(?:the )?{_DEVICE} (?:is |was |turned |switched |back )*(on|off)(?: again)?"
      rf"(?: for (\d{{1,2}}) days?)?", lambda m: _switched(m[1], m[2], m[3])),

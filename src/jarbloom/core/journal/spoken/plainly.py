@@ -21,10 +21,10 @@ BENDS = re.compile(
     r"other|neighbou?r\w*|friend\w*|his|her|their tank|mum|dad|sister|brother|each|every|daily|times|twice|"
     r"usually|normally|always|often|since|because|before|after|until|til|till|target|goal|limit|supposed|says|"
     r"said|told|forum|article|read about|minus|plus|total|free|also|except|but|half full|jumped|born|eggs?|fry|"
-    r"babies|per|remember|forgot|think|hope|maybe not|due|start\w*|stop\w*"
+    r"babies|per|remember|forgot|think|hope|maybe|due|start\w*|stop\w*"
     r")\b"
 )
-# Words of the list below that bend nothing where they stand like this
+# Words of this list that bend nothing where they stand like this
 _HARMLESS = re.compile(
     r"\b(under the tap|(?:in|with|under) tap water|no (?:power|electricity)|"
     r"not (?:eating|moving|swimming))\b"
