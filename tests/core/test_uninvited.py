@@ -118,8 +118,15 @@ class AsTyped(unittest.TestCase):
         self.assertEqual((found.bodies[0].length_cm, found.note), (3.1, "Old Grey"))
         self.assertEqual(found.at.date(), (NOW - timedelta(days=1)).date())
         self.assertEqual(parse("dead 2 pebble", NOW, HERE).bodies, ())
-        self.assertEqual(self.body("name 1 betta Marble").called, "Marble")
-        for line in ("name 2 rasboras Marble", "name 1 betta", "name 1 betta R2"):
+        self.assertEqual(self.body("name 1 betta Biscuit").called, "Biscuit")
+        for line in (
+            "name 2 rasboras Marble",
+            "name 1 betta",
+            "name 1 betta R2",
+            "name 1 betta Guppy",
+            "name 1 betta fish",
+            "name 1 betta shrimp",
+        ):  # what others are called
             self.assertEqual(parse(line, NOW, HERE).bodies, (), line)
 
 
