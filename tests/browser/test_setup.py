@@ -178,6 +178,7 @@ class SettingUp(InBrowser):
         expect(page.get_by_text("Landing 60: Drip loop on every cable, until Fri 27 Nov")).to_be_visible()
         page.goto("/tanks/landing-60")
         notice(page).get_by_role("button", name="Undo").click()
+        expect(notice(page)).to_contain_text("Undone")  # the page has come again
         self.all_jobs(page)
         expect(page.get_by_role("listitem").filter(has_text="Drip loop on every cable")).to_be_visible()
 
