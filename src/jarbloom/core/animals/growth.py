@@ -17,7 +17,7 @@ PACE = (0.5, 3.0)
 
 def adult_cm(animals: Animals, species: Species) -> float:
     """What it grows to: its row's adult length, or what was measured where that is more."""
-    return max(species.adult_cm, *(cm for _, cm in animals.measured[-1:]), 0.0)
+    return max([species.adult_cm, *(cm for _, cm in animals.measured[-1:])])
 
 
 def pace(animals: Animals, species: Species) -> float:

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from jarbloom.core.journal.kinds.measured import DGH_PER_PPM
 
 NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
-NAME = r"([a-z][a-z' -]{2,40}?)"
+NAME = r"[a-z][a-z' -]{2,40}?"
 _QUANTITY = {
     "ammonia": "am", "am": "am", "nh3": "am", "nh4": "am", "tan": "am", "nitrite": "ni", "nitrites": "ni", "ni": "ni",
     "no2": "ni", "nitrate": "na", "nitrates": "na", "na": "na", "no3": "na", "ph": "ph", "kh": "kh", "dkh": "kh",
@@ -123,7 +123,7 @@ def _animals(word: str) -> Callable[[re.Match[str]], Said]:
 
 _AMOUNT = rf"(?:{_ABOUT})?(?P<amount>{NUM} ?(?:%|percent|per cent|pct)|{NUM} ?{_LITRES}|(?:{_SHARE})\b)"
 _N = r"(?P<n>\d{1,3}|one of the|a|an|one|the|another|my)"
-_WHO = rf"(?P<name>{NAME[1:-1]})"
+_WHO = rf"(?P<name>{NAME})"
 _DONE = r"(?: (?:done|today|now|again|just now|already))*"
 _LONG_Q = "|".join(q for q in sorted(_QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
 _ENDS = r"(?=[ ,]|$)"
