@@ -31,18 +31,21 @@ class Outcome:
     saved: list[dict[str, Any]]
     forbidden: bool
     right: bool
+    exact: bool  # as the case means it
 
 
 def outcome(case: dict[str, Any]) -> Outcome:
     now = datetime.fromisoformat(case["now"]).replace(tzinfo=ZoneInfo(ZONE))
     parsed = parse(case["line"], now, _setting(case))
-    saved = [_plain(body, parsed.at.replace(tzinfo=None)) for body in parsed.bodies]
+    saved = [_plain(body, at.replace(tzinfo=None)) for at, body in parsed.entries]
     clock = now.replace(tzinfo=None)
-    forbidden = any(_says(n, s, clock) for n in case.get("never", []) for s in saved)
+    forbidden = any(_forbids(n, s, clock) for n in case.get("never", []) for s in saved)
     also = {s["kind"] for s in saved} & set(case.get("also_ok", []))
     wanted = case.get("means", [])
+    if parsed.note and any(w["kind"] == "note" for w in wanted):  # words kept with an entry
+        saved.append({"kind": "note", "at": saved[0]["at"], "text": parsed.note})
     exact = bool(wanted) and len(wanted) == len(saved) and all(any(_is(w, s, clock) for s in saved) for w in wanted)
-    return Outcome(saved, forbidden, not saved or exact or bool(also))
+    return Outcome(saved, forbidden, not saved or exact or bool(also), exact)
 
 
 def _setting(case: dict[str, Any]) -> Setting:
@@ -63,16 +66,24 @@ def _plain(body: Any, at: datetime) -> dict[str, Any]:
             told["salinity_sg"] = float(re.match(r"[\d.]+", r.typed)[0])
             continue
         told[r.quantity] = r.seen * (MG_PER_MG_N[r.form] if r.quantity in NITROGEN else 1.0)
+        if "-" in r.typed:
+            told.setdefault("ranges", {})[r.quantity] = [
+                float(t.replace(",", ".")) for t in re.findall(r"[\d.,]+", r.typed)
+            ]
         if r.typed[0] in "<>":
             told[r.quantity] = {"<": "lt", ">": "gt"}[r.typed[0]], float(re.sub(r"[^\d.]", "", r.typed))
     masked = [r.quantity for r in body.seen if r.masked]
     if masked:
         told["masked"] = masked
     told |= body.to_json()
+    if told["kind"] == "media":
+        told.setdefault("share", 100.0)
     if told["kind"] == "conditioner" and body.detoxifies:
         told["kind"] = "detoxifier"
     if told["kind"] == "change":
         told["percent"] = 100 * body.fraction
+        if body.source_nitrate is not None:  # on the scale of the keeper's kit
+            told["source_nitrate"] = body.source_nitrate * MG_PER_MG_N[Kit().nitrate.form]
     if "species" in told:
         told["what"] = REFERENCE.species[told["species"]].name
     return told
@@ -82,10 +93,20 @@ def _is(wanted: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
     readings = {"ammonia", "nitrite", "nitrate", "ph", "kh", "temp", "salinity", "salinity_sg"}
     if wanted["kind"] == "test" and (set(saved) ^ set(wanted)) & readings:
         return False
+    if wanted["kind"] == "note":  # of which water its numbers are, its words say
+        return _says({k: v for k, v in wanted.items() if k in ("kind", "at")}, saved, now)
     skipped = WORDS_ONLY if wanted["kind"] in ("test", "feed", "change") else (*WORDS_ONLY, "text", "what")
     if wanted["kind"] in ("arrival", "death", "birth", "gave", "count"):
         skipped = WORDS_ONLY
     return _says({k: v for k, v in wanted.items() if k not in skipped}, saved, now)
+
+
+def _forbids(never: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
+    """As `_says`; an interval that must not be saved is that interval, not a number within it."""
+    spans = {k: v for k, v in never.items() if k != "at" and isinstance(v, list) and not isinstance(v[0], str)}
+    if any(saved.get("ranges", {}).get(k) != v for k, v in spans.items()):
+        return False
+    return _says({k: v for k, v in never.items() if k not in spans}, saved, now)
 
 
 def _says(wanted: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
@@ -97,6 +118,9 @@ def _says(wanted: dict[str, Any], saved: dict[str, Any], now: datetime) -> bool:
         elif value is None:
             if name in saved:
                 return False
+        elif name == "salinity_sg" and isinstance(value, float) and isinstance(saved.get(name), float):
+            if round(1000 * value) != round(1000 * saved[name]):  # half a per cent of it is many grams of salt
+                return False
         elif not _equal(value, saved.get(name)):
             return False
     return True
@@ -106,6 +130,8 @@ def _equal(wanted: Any, got: Any) -> bool:
     if isinstance(wanted, dict):
         ((sign, value),) = wanted.items()
         return got == (sign, value)
+    if isinstance(wanted, list) and "deaths" in wanted and isinstance(got, list):  # the death is an entry of its own
+        wanted = [w for w in wanted if w != "deaths"]
     if isinstance(wanted, bool | str):
         return wanted == got
     if isinstance(wanted, list):

@@ -150,7 +150,7 @@ class Fahrenheit(unittest.TestCase):
             with self.subTest(line=line):
                 self.assertEqual([b.key for b in parse(line, NOW, SETTING).bodies], [kind])
         self.assertTrue(parse("top 3 l salt", NOW, SETTING).bodies[0].salty)
-        for line in ("new cartridge", "fault heater", "fault", "medicine"):
+        for line in ("new blorb", "fault heater", "fault", "medicine"):
             with self.subTest(line=line):
                 self.assertTrue(parse(line, NOW, SETTING).questions)
 
@@ -166,7 +166,7 @@ class WordsBehind(unittest.TestCase):
     def test_words_that_bend_what_stands_before_are_asked_about(self) -> None:
         for line in (
             "am 0, but that was the tap", "wc 30%, planned for saturday", "am 0 ni 0, not sure",
-            "wc 30%, twice", "am 0, the other tank", "fed 0.2 g, then am 0",
+            "wc 30%, twice", "am 0, the other tank", "am 0, then 0.25",
             "am 0, 5 minutes later",
         ):  # fmt: skip
             with self.subTest(line=line):
@@ -175,7 +175,7 @@ class WordsBehind(unittest.TestCase):
 
 class Asked(unittest.TestCase):
     def test_a_line_with_one_open_word_saves_nothing(self) -> None:
-        for line in ("am .25 ni 1 blorb", "blorb wc 30%", "fed today and tomorrow", "am 0 ni 0 na n/a"):
+        for line in ("am .25 ni 1 blorb", "blorb wc 30%", "fed today and tomorrow", "am 0 ni 0 na ?"):
             with self.subTest(line=line):
                 self.assertEqual(parse(line, NOW, SETTING).bodies, ())
 
@@ -220,7 +220,6 @@ class Asked(unittest.TestCase):
             ("sal 1.0.26 sg", "not a number"),
             ("tomorrow am 0", "not come yet"),
             ("30 nov fed", "not come yet"),
-            ("saw fish gapsing", "gasping"),
         )
         for line, said in rows:
             with self.subTest(line=line):
@@ -230,7 +229,7 @@ class Asked(unittest.TestCase):
     def test_the_likely_meaning_is_a_tap(self) -> None:
         rows = (
             ("am .25 na 1o", "am .25 na 10"),
-            ("ammnia 2", "ammonia 2"),
+            ("nitrte 2", "nitrite 2"),
             ("am 0 dose 2", "am 0 dose 2 mg/l"),
             ("dose 10 ml conditioner", "conditioner 10 ml"),
             ("fed .2", "fed .2 g"),
@@ -238,7 +237,7 @@ class Asked(unittest.TestCase):
             ("am 25", "am 25 sure"),
             ("media", "media tap"),
             ("in 3 danois", "in 3 zebra danio"),
-            ("will feed later", "note will feed later"),
+            ("will hide later", "note will hide later"),
         )
         for line, tapped in rows:
             with self.subTest(line=line):
@@ -253,14 +252,14 @@ class Asked(unittest.TestCase):
 
     def test_nothing_is_saved_wrongly(self) -> None:
         """Every typed line of the cases: what is saved is what was said, or nothing is."""
-        saved = 0
+        meant = 0
         for case in CASES:
             found = outcome(case)
-            saved += bool(found.saved)
             with self.subTest(case["id"], line=case["line"]):
                 self.assertFalse(found.forbidden, found.saved)
                 self.assertTrue(found.right, found.saved)
-        self.assertGreater(saved, 200)
+            meant += found.exact
+        self.assertGreater(meant, 520)
 
     @given(st.text(st.characters(exclude_categories=("Cs",)), max_size=80))
     def test_no_text_breaks_it(self, line: str) -> None:

@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from datetime import datetime
+from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from hypothesis import given
@@ -10,9 +11,13 @@ from hypothesis import strategies as st
 
 from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.setting import Setting
-from jarbloom.core.journal.spoken.clauses import paired, plain_clause, several, switches
+from jarbloom.core.journal.spoken.amends import amended
+from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
+from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.journal.spoken.moments import said_moment
 from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
+from jarbloom.core.journal.spoken.readings import paired, quarters, readings
+from jarbloom.core.journal.spoken.spelling import spelled
 from jarbloom.core.model.kit import Kit
 from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, ZONE
@@ -41,13 +46,21 @@ CLAUSES = (
     ("20 l out 20 l in", "wc 20 l"), ("3 buckets of 9 litres changed", "wc 27 l"), ("sg 1.025", "sal 1.025 sg"),
     ("dosed conditioner 5 ml", "cond 5 ml"), ("power was out for 6 hours", "power 6 h"),
     ("rinsed the sponge in tank water", "media tank"), ("rinsed the filter under the tap", "media tap"),
-    ("100 ml of bacteria", "bac 100 ml"),
+    ("100 ml of bacteria", "bac 100 ml"), ("rinsed half the sponge in tank water", "media tank 50%"),
+    ("replaced 30% of the media", "media replaced 30%"), ("heater stuck on", "fault heater stuck heater stuck on"),
+    ("ammonia dropped from 4 to 1", "am 1"), ("ammonia .25 or .5", "am .25-.5"), ("nitrite not above .25", "ni <.25"),
+    ("kh down to 3 from 5", "kh 3"), ("nitrite is a quarter", "ni 0.25"), ("alk 3 meq/l", "kh 8.41"),
+    ("specific gravity 10 26", "sal 1.026 sg"), ("sold 6 guppies to the shop", "gave 6 guppies to the shop"),
+    ("guppy had babies, 20", "born 20 guppy"), ("both clownfish seen", "counted 2 clownfish"),
+    ("got 6 neon tetras 2 cm for 24", "in 6 neon tetras 2 cm paid 24"), ("dead pump", "fault pump dead pump"),
+    ("found 1 dead rasbora", "dead 1 rasbora found"), ("vacuumed half the gravel", "bed 50%"),
+    ("my wife already fed", "fed"), ("skimmer off for 48 h", "off skimmer 2d"), ("uv off til sunday", "off uv 5d"),
 )  # fmt: skip
 # What no pattern may take: another meaning is as near
 LEFT = (
     "20 l out 10 l in", "heat to 30 for white spot", "fed 2", "fed .2", "fed 2 g frozen", "no ammonia",
     "the rasboras died", "changed 1/2", "changed the bulb", "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm",
-    "kh 100-120 ppm", "rinsed half the sponge in tank water", "replaced 30% of the media", "got home", "gave up",
+    "kh 100-120 ppm", "got home", "gave up",
     "top of the tank", "ammonia 0 maybe 0.25 or more",
 )  # fmt: skip
 MOMENTS = (
@@ -64,13 +77,56 @@ MOMENTS = (
 )  # fmt: skip
 # Denials, plans, doubts, questions, other waters, other people, other times: nothing is saved
 ASKED = (
-    "is nitrite 1 bad?", "did not feed", "will change 30% tomorrow", "tap ph 8.2 kh 6", "my friend lost 2 guppies",
-    "should be 25 degrees", "lost a heater", "added salt", "nitrite was 1 before the change", "bag ph 6.8",
-    "quarantine ammonia 1", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "fed twice", "last tuesday am 2",
-    "next saturday 30% change", "no fish gasping", "ammonia maybe 1", "feeding", "bought 6 guppies",
+    "is nitrite 1 bad?", "my friend lost 2 guppies", "should be 25 degrees", "lost a heater", "added salt",
+    "nitrite was 1 before the change", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "fed twice",
+    "ammonia maybe 1", "last monday ph 7", "wc 25% tonight", "tap ph 8 and then 7", "wc 30%, planned for tomorrow",
+    "fed, in the quarantine tank", "ammonia 1, nitrite 0 in the tap", "qt am 1, wc 50%", "will not eat, should i wait",
+    "lost 2 guppies yesterday, changed 50%", "heater will not start", "no gill movement", "feeding", "bought 6 guppies",
     "the 2nd guppy died on it", "fed the cat", "3 shrimp", "1 pleco died", "2 rasboras jumped",
     "12/11 fed and 11/12 fed",
 )  # fmt: skip
+# Kept in the keeper's words; nothing is counted from them
+KEPT = (
+    "did not feed", "will change 30% tomorrow", "tap ph 8.2 kh 6", "bag ph 6.8", "quarantine ammonia 1",
+    "not fed today",
+    "next saturday 30% change", "no fish gasping", "haven't changed any water since 20 nov", "todo: media, tank water",
+    "read online that you should dose 4 ppm", "my brother's tank has ammonia 2", "changed the bulb", "heater set to 26",
+    "remind me to turn uv on sunday", "6 neons reserved at the shop, pick up fri", "ph of the tap 8", "uv not on yet",
+    "thought the panda was dead but it moved", "opened a new bottle of conditioner", "mixing bin 35 ppt 24 c",
+)  # fmt: skip
+# (line, what is saved, in order; the words that are kept besides)
+MIXED = (
+    ("fed today, not tested", ("feed",), "fed today, not tested"),
+    ("am .5, will change 30% tomorrow", ("test",), "am .5, will change 30% tomorrow"),
+    ("changed 20 l without conditioner!!", ("change",), "changed 20 l without conditioner!!"),
+    ("bag t 21, tank t 25", ("test",), "bag t 21, tank t 25"),
+    ("50% change done, dechlorinated", ("change", "conditioner"), ""),
+    ("heater dead t 19", ("fault", "test"), ""),
+    ("found 1 dead rasbora this morning took it out", ("death",), ""),
+    ("1 guppy dead, 12 born", ("death", "birth"), ""),
+    ("breaker tripped, off about 2 h", ("power",), ""),
+    ("uv off yesterday evening, on again today", ("off", "on"), ""),
+)
+# (line, moments of what is saved)
+SEVERAL_MOMENTS = (
+    ("8:00 fed, 12:00 fed, 18:00 fed", ("11-24 08:00", "11-24 12:00", "11-24 18:00")),
+    ("yesterday am 1 today am .5", ("11-23 18:40", "11-24 18:40")),
+    ("mon am 2, tue am 1", ("11-23 12:00", "11-24 18:40")),
+    ("fed, wc 20% yesterday", ("11-23 18:40", "11-23 18:40")),
+    ("power out 11p to 4a", ("11-23 23:00",)),
+    ("Monday\nam 1\nfed\nTuesday 8:00\nam .5", ("11-23 12:00", "11-23 12:00", "11-24 08:00")),
+    ("20 nov: am 2 ni 0\n21 nov: am 1 ni .5", ("11-20 12:00", "11-21 12:00")),
+    ("Monday\n8:00 fed\n- [ ] wc 30%", ("11-23 08:00", "11-24 18:40")),
+)
+NOTHING_DONE = (Path(__file__).parents[1] / "cases/nothing_done.txt").read_text("utf-8").splitlines()
+
+TUESDAY = 1
+
+
+def plain_clause(said: str, before: str = "") -> str | None:
+    """One clause in the shorthand, as the line takes it: a deed, readings, or animals."""
+    piece = quarters(said)
+    return deed(piece, TUESDAY, False) or readings(piece) or creatures(piece, before, Residents())
 
 
 class Clauses(unittest.TestCase):
@@ -96,8 +152,8 @@ class Clauses(unittest.TestCase):
             (paired("ammonia, nitrite, nitrate: 0, 0.5"), None),
             (several("3 rasboras and 2 pandas dead"), "dead 3 rasboras dead 2 pandas"),
             (several("3 rasboras dead"), None),
-            (switches("uv off carbon on"), "off uv on carbon"),
-            (switches("uv off carbon"), None),
+            (switches("uv off carbon on", TUESDAY), "off uv on carbon"),
+            (switches("uv off carbon", TUESDAY), None),
             (in_millilitres("conditioner 1 tsp", False), "conditioner 4.929 ml"),
             (in_millilitres("topped up a pint", False), "topped up a pint"),  # of which country?
             (in_millilitres("changed 5 uk gallons", False), "changed 22.73 l"),
@@ -152,6 +208,67 @@ class Lines(unittest.TestCase):
         for line in ASKED:
             with self.subTest(line=line):
                 self.assertEqual(parse(line, NOW, HERE).bodies, ())
+
+    def test_what_is_no_deed_is_kept_in_words(self) -> None:
+        for line in KEPT:
+            with self.subTest(line=line):
+                found = parse(line, NOW, HERE)
+                self.assertEqual([(b.key, b.text) for b in found.bodies], [("note", line)])
+
+    def test_deeds_beside_words(self) -> None:
+        for line, kinds, note in MIXED:
+            with self.subTest(line=line):
+                found = parse(line, NOW, HERE)
+                self.assertEqual((tuple(b.key for b in found.bodies), found.note), (kinds, note))
+
+    def test_each_deed_has_its_own_moment(self) -> None:
+        for line, moments in SEVERAL_MOMENTS:
+            with self.subTest(line=line):
+                found = parse(line, NOW, HERE)
+                self.assertEqual(tuple(f"{at:%m-%d %H:%M}" for at, _ in found.entries), moments)
+
+    def test_a_line_of_other_things_counts_for_nothing(self) -> None:
+        """Lines in which words of the log mean something else, another tank, another time, or nothing that was done."""
+        for line in NOTHING_DONE:
+            with self.subTest(line=line):
+                self.assertLessEqual({b.key for b in parse(line, NOW, HERE).bodies}, {"note"})
+
+    def test_attributes_said_behind_the_animals(self) -> None:
+        came = parse("6 neon tetras in, 2 cm, from the club, paid 30, wild caught", NOW, HERE).bodies[0]
+        self.assertEqual((came.count, came.length_cm, came.seller, came.price, came.tank_bred),
+                         (6, 2.0, "the club", 30.0, "no"))  # fmt: skip
+        died = parse("found one of the rasboras on the floor, must have jumped", NOW, HERE).bodies[0]
+        self.assertEqual((died.count, died.cause, died.body), (1, "jumped", "found"))
+        self.assertEqual(parse("10 neon tetras arrived, 2 doa", NOW, HERE).bodies[0].count, 8)
+        change = parse("wc 20 l, new water ph 7.8 kh 8", NOW, HERE).bodies[0]
+        self.assertEqual((change.source_ph, change.source_kh), (7.8, 8.0))
+
+    def test_the_last_word_counts(self) -> None:
+        for said, wanted in (
+            ("nitrite .5, no, 1", "nitrite 1"), ("wc 20 l, i mean 25", "wc 25 l"), ("am .25 sorry .5", "am .5"),
+            ("ph 7.6 not 6.7", "ph 7.6"), ("am 1 -> .5", "am .5"), ("dose 2 mg/l, hm no only 1", "dose 1 mg/l"),
+            ("ammonia um let me see .5 yes .5", "ammonia .5"), ("no change, 8 rasboras", "no change, 8 rasboras"),
+        ):  # fmt: skip
+            with self.subTest(said=said):
+                self.assertEqual(amended(said), wanted)
+
+    def test_slips_are_put_right_where_one_word_is_near(self) -> None:
+        for said, wanted in (
+            ("wtaer chnage 25%", "water change 25%"), ("ded 1 rasora", "dead 1 rasbora"), ("bactera", "bacteria"),
+            ("nitrte 1 nitrat 2", "nitrte 1 nitrat 2"),
+            ("deed dread lost cost bed head", "deed dread lost cost bed head"),
+            ("charge the light", "charge the light"), ("yetserday evning", "yesterday evening"),
+        ):  # fmt: skip
+            with self.subTest(said=said):
+                self.assertEqual(spelled(said, ["rasbora"]).replace("died", "dead"), wanted)
+
+    def test_what_was_understood_is_offered_with_the_rest_in_words(self) -> None:
+        found = parse("fed. blorb 3 things. am .5", NOW, HERE)
+        self.assertEqual(found.bodies, ())
+        tap = next(t.line for q in found.questions for t in q.taps)
+        offered = parse(tap, NOW, HERE)
+        self.assertEqual([b.key for b in offered.bodies], ["test", "feed", "note"])
+        self.assertEqual(offered.bodies[2].text, "fed. blorb 3 things. am .5")
 
     @given(st.text(st.sampled_from("abehlnort 0123456789.,/%½"), max_size=60))
     def test_no_text_breaks_it(self, text: str) -> None:

@@ -112,8 +112,10 @@ def log_line(
     """
     typed = typed or desk.now
     before = parse(line, typed, setting_of(desk, tanks.tank(desk.conn, slug)))
-    if desk.now - before.at <= JUST_NOW and before.at.date() >= tanks.tank(desk.conn, slug).started:
-        reason = meets_gate(desk, slug, before.bodies, reason)
+    started = tanks.tank(desk.conn, slug).started
+    lately = [b for at, b in before.entries if desk.now - at <= JUST_NOW and at.date() >= started]
+    if lately:
+        reason = meets_gate(desk, slug, lately, reason)
     with transaction(desk.conn):
         tank = tanks.tank(desk.conn, slug)
         log = desk.log(tank.id)
@@ -122,8 +124,7 @@ def log_line(
         if not parsed.bodies:
             asked = parsed.questions
             raise Refused(asked[0].label if asked else "Type what was read or done, for example am .25 ni 1.", "line")
-        bodies = [b.changed(override=reason) if isinstance(b, Arrival) and reason else b for b in parsed.bodies]
-        new = [desk.entry(body, parsed.at, "" if k else parsed.note) for k, body in enumerate(bodies)]
+        new = entries_of(desk, parsed, reason)
         for entry in new:
             check_start(entry, tank)
             check_leaving(entry, log, setting)
@@ -132,6 +133,14 @@ def log_line(
         sentence = "; ".join(_sentence(e, desk) for e in new)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
     return Saved(act_id, sentence, tuple(ids))
+
+
+def entries_of(desk: Desk, parsed: Parsed, reason: str = "") -> list[Entry]:
+    """What a line says, each at its moment; words that are kept with it stand at the first. `reason`: why animals come
+    in against the gate."""
+    bodies = [b.changed(override=reason) if isinstance(b, Arrival) and reason else b for b in parsed.bodies]
+    moments = [at for at, _ in parsed.entries]
+    return [desk.entry(b, moments[k], "" if k else parsed.note) for k, b in enumerate(bodies)]
 
 
 def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False, reason: str = "") -> Saved:

@@ -11,10 +11,20 @@ from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.line.parse import Parsed, parse
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.setting import Setting
+from jarbloom.core.journal.spoken.pasted import lines_of
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.log import JUST_NOW, Saved, check_clash, check_leaving, check_start, meets_gate, setting_of
+from jarbloom.deeds.log import (
+    JUST_NOW,
+    Saved,
+    check_clash,
+    check_leaving,
+    check_start,
+    entries_of,
+    meets_gate,
+    setting_of,
+)
 from jarbloom.errors import GateClosed, Refused
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import transaction
@@ -34,12 +44,12 @@ class LineRead:
 
 def read_lines(desk: Desk, slug: str, text: str) -> tuple[LineRead, ...]:
     """Writes nothing. Raises Refused for more lines than are taken at once."""
-    lines = [line.strip(" \t•*-–") for line in text.splitlines() if line.strip(" \t•*-–")]
-    if len(lines) > MOST_LINES:
-        raise Refused(f"These are {len(lines):,} lines; at most {MOST_LINES} are taken at once.", "lines")
     tank = tanks.tank(desk.conn, slug)
     log = desk.log(tank.id)
     setting = setting_of(desk, tank, log)
+    lines = lines_of(text, desk.now, setting.day_first)
+    if len(lines) > MOST_LINES:
+        raise Refused(f"These are {len(lines):,} lines; at most {MOST_LINES} are taken at once.", "lines")
     found: list[LineRead] = []
     good: list[Entry] = []
     with_them = log  # and those who came or left by lines above
@@ -62,10 +72,11 @@ def _read(
     if not parsed.bodies:
         asked = parsed.questions
         return LineRead(line, parsed, asked[0].label if asked else "Nothing was understood.")
-    new = tuple(desk.entry(b, parsed.at, "" if k else parsed.note) for k, b in enumerate(parsed.bodies))
+    new = tuple(entries_of(desk, parsed))
     try:
-        if any(isinstance(b, Arrival) for b in parsed.bodies) and desk.now - parsed.at <= JUST_NOW:
-            meets_gate(desk, slug, parsed.bodies, "")
+        lately = [b for at, b in parsed.entries if desk.now - at <= JUST_NOW]
+        if any(isinstance(b, Arrival) for b in lately):
+            meets_gate(desk, slug, lately, "")
         for entry in new:
             check_start(entry, tank)
             check_leaving(entry, with_them, setting)

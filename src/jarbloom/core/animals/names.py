@@ -34,6 +34,7 @@ class Called:
     part: tuple[str, ...]
     here: tuple[str, ...]
     own: tuple[str, ...]
+    family: bool = False  # others are called something and this: 'shrimp', 'pleco', 'rasbora'
 
     @property
     def keys(self) -> tuple[str, ...]:
@@ -42,13 +43,16 @@ class Called:
 
     def surely(self, new: bool = False) -> str | None:
         """The one that is meant without doubt, or None. Of those who live here a part of the name is enough. New ones
-        have to be called by their own name, or by one that no other animal bears a part of."""
+        have to be called by their own name, by one that is no word for a family, or by what those who live here are
+        called alone."""
         if not new:
             among = [k for k in self.here if k in self.exact] or list(self.here)
             return among[0] if len(among) == 1 else None
         if len(self.own) == 1:
             return self.own[0]
-        return self.exact[0] if len(self.exact) == 1 and set(self.part) <= set(self.exact) else None
+        if len(self.exact) == 1 and not self.family:
+            return self.exact[0]
+        return self.here[0] if len(self.here) == 1 and (not self.family or self.here[0] in self.exact) else None
 
 
 def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> Called:
@@ -62,7 +66,8 @@ def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()
     own = tuple(k for k in exact if wanted in (singular(species[k].name), singular(species[k].scientific)))
     alive = set(living)
     here = tuple(k for k in names if k in alive and (k in exact or k in part))
-    return Called(exact, part, here, own)
+    family = any(n.split()[-1] == wanted for k, called_so in names.items() if k not in exact for n in called_so)
+    return Called(exact, part, here, own, family)
 
 
 def match_species(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> str | None:

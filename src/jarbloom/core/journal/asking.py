@@ -71,6 +71,14 @@ class Clause(Protocol):
         """Everything up to the end of the line, as typed."""
         ...
 
+    def phrase(self, *ends: str) -> str:
+        """A few words, up to a number, one of `ends`, or a word that begins something else."""
+        ...
+
+    def before(self) -> str:
+        """The line up to the word last taken, as typed."""
+        ...
+
     def until(self) -> date | None:
         """The day that 'for so many days' ends on, where it is said."""
         ...

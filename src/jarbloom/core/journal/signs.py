@@ -9,19 +9,37 @@ from collections.abc import Mapping
 from jarbloom.core.journal.kinds.choices import SIGNS
 
 SAID: Mapping[str, tuple[str, ...]] = {
-    "gasping": ("gasping", "gasps", "gasp"),
+    "gasping": ("gasping", "gasps", "gasp", "hanging at the surface", "hang at the surface", "gulping air", "piping"),
     "dawn": ("surface at dawn", "surface in the morning", "surface every morning", "surface at first light"),
-    "fast_gills": ("breathing fast", "breathing hard", "breathe fast"),
-    "lying": ("lying on the bottom", "lying on its side", "lying on their side"),
+    "fast_gills": (
+        "breathing fast",
+        "breathing hard",
+        "breathe fast",
+        "breathing heavily",
+        "breathing rapidly",
+        "rapid breathing",
+        "gills going",
+        "gills pumping",
+    ),
+    "lying": ("lying on the bottom", "lying on its side", "lying on their side", "on its side", "on their side"),
     "listing": ("upside down", "head down", "swimming sideways"),
     "clamped": ("clamped", "clamping"),
     "flashing": ("flashing", "rubbing", "scratching"),
     "torn": ("torn fins", "fins torn", "ragged fins"),
     "darting": ("darting",),
     "hiding": ("hiding",),
-    "not_eating": ("not eating", "refuse food", "refuses food", "will not eat"),
-    "red_gills": ("red gills", "brown gills", "gills red", "gills brown"),
-    "spots": ("white spots", "white spot", "velvet"),
+    "not_eating": ("not eating", "refuse food", "refuses food", "will not eat", "eatless"),
+    "red_gills": (
+        "red gills",
+        "brown gills",
+        "gills red",
+        "gills brown",
+        "gills look red",
+        "gills look brown",
+        "gills are red",
+        "gills are brown",
+    ),
+    "spots": ("white spots", "white spot", "velvet", "white dots", "white grains"),
     "milky": ("milky", "cloudy"),
     "green": ("green water", "water green"),
     "film": ("oily film", "film on the surface", "surface film"),
@@ -29,6 +47,13 @@ SAID: Mapping[str, tuple[str, ...]] = {
     "smell": ("smell", "smells", "smelly"),
     "deaths": (),
 }
+_EATLESS = re.compile(r"\b(?:not eating|will not eat|wo ?n'?t eat|refus(?:es|ing) to eat|off (?:its|their) food)\b")
+_OF_OTHER_THINGS = re.compile(
+    r"\bhiding (?:spots?|places?|holes?)\b|\bmilky (?:way|glass)\b|\bon the (?:rocks?|glass|wood|decor|heater|stones?"
+    r"|pots?|walls?)\b"
+    r"|\bat the (?:price|bill|cost)\b|\bsmells? of (?:spring|food|coffee|paint|lemon)\b|\bflashing (?:lights?|led)\b"
+)
+_DEGREE = re.compile(r"\b(?:really|very|so|quite|pretty|rather|slightly|a bit|extremely) ")
 _LABELS = {label.lower(): key for key, label in SIGNS.items()}
 # The boxes' own words too, where they are more than a word that may mean anything
 _SAID = {key: (*SAID.get(key, ()), *((label.lower(),) if " " in label else ())) for key, label in SIGNS.items()}
@@ -47,7 +72,10 @@ def signs_in(text: str) -> tuple[str, ...]:
     low = " ".join(text.lower().split()).strip(" .!")
     if low in _LABELS:
         return (_LABELS[low],)
-    if DOUBT.search(low.replace("not eating", "eatless").replace("will not eat", "eatless")):
+    if _OF_OTHER_THINGS.search(low):
+        return ()
+    low = _DEGREE.sub("", _EATLESS.sub("eatless", low))
+    if DOUBT.search(low.replace("gone cloudy", "").replace("gone milky", "")):
         return ()
     return tuple(
         key for key, said in _SAID.items() if any(re.search(rf"\b{re.escape(words)}\b", low) for words in said)

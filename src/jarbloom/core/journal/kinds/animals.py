@@ -70,5 +70,13 @@ class AboutAnimals(Kind):
         if cls.leaves:
             there = line.setting.living.get(key, 0)
             line.doubt(count > there, f"{count}, and {there} live here by the log: is that right?")
-        made = cls.from_raw({"species": key, "count": count})
-        return Heard(made, cls.label.lower(), made.who(line.setting.species))
+        told = cls.more(line)
+        made = cls.from_raw({"species": key, "count": count, **told}).completed(line.setting)
+        who, label = made.who(line.setting.species), cls.label.lower()
+        words = made.words(line.setting.species, line.setting.units) if told else who
+        return Heard(made, label, who, words.removeprefix(who).removeprefix(f" {label}").strip(" ,"))
+
+    @classmethod
+    def more(cls, line: Clause) -> dict[str, object]:
+        """Fields that the log line says behind the animals."""
+        return {}

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import date
 from typing import ClassVar
 
+from jarbloom.core.journal.asking import Ask, Clause, Tap
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field, length_field
 from jarbloom.core.journal.kinds.choices import BRED
 from jarbloom.core.journal.kinds.field import (
@@ -19,8 +20,11 @@ from jarbloom.core.journal.kinds.field import (
     text_field,
 )
 from jarbloom.core.journal.kinds.kind import kind
+from jarbloom.core.journal.kinds.length import LENGTHS, cm_of
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
+
+_MORE = ("wild", "bred", "paid", "from")
 
 
 @kind
@@ -47,8 +51,30 @@ class Arrival(AboutAnimals):
     group: int | None = number_field("group", whole=True, high=MOST_ID, role=CARRIED)
     first: int | None = number_field("first logged as", whole=True, high=MOST_ID, role=CARRIED, column="")
 
+    @classmethod
+    def more(cls, line: Clause) -> dict[str, object]:
+        """'3 cm', 'wild' or 'bred', 'paid 24', 'from the club', in any order."""
+        found: dict[str, object] = {}
+        while True:
+            if (word := line.take(*_MORE)) in ("wild", "bred"):
+                found["tank_bred"] = "no" if word == "wild" else "yes"
+            elif word == "paid":
+                found["price"] = line.number("paid", units=()).value
+            elif word == "from":
+                found["seller"] = line.phrase(*_MORE)
+            elif (told := line.amount("length", units=LENGTHS, optional=True)) is not None:
+                if not told.unit:
+                    raise Ask(
+                        f"{told.typed} behind the animals: of what?",
+                        Tap(f"{told.typed} cm each", f"{line.before()}{told.typed} cm"),
+                    )
+                found["length_cm"] = cm_of(told, line.setting.units)
+            else:
+                return found
+
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         parts = [self.who(species) + (" (already in)" if self.already_in else "")]
+        parts += [units.length(self.length_cm)] if self.length_cm is not None else []
         parts += [f"from {self.seller}"] if self.seller else []
         parts += [f"for now, until {self.until:%-d %b}"] if self.until else []
         return ", ".join(parts)

@@ -59,6 +59,8 @@ class Bacteria(Kind):
             made = cls.from_raw({"source": "borrowed", "share": told.value if told else None})
             share = f"{figure(made.share)}{NBSP}% of the filter" if made.share is not None else "how much was not said"
             return Heard(made, "borrowed media", share, "from a running tank; ask about the donor’s health")
-        made = cls.from_raw(millilitres(line, "bacteria", UNUSUAL_ML_PER_L))
+        state = line.take(*(k.removeprefix("bottle_") for k, _ in CULTURE if k.startswith("bottle_")))
+        source = f"bottle_{state}" if state else "bottle"
+        made = cls.from_raw({"source": source} | millilitres(line, "bacteria", UNUSUAL_ML_PER_L))
         value = f"{figure(made.ml)}{NBSP}mL" if made.ml is not None else "a bottle"
-        return Heard(made, "bacteria", value, "alive or not is unknown")
+        return Heard(made, "bacteria", value, dict(CULTURE)[source] if state else "alive or not is unknown")

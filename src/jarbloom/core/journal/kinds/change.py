@@ -9,6 +9,7 @@ from typing import Any, ClassVar, Self
 from jarbloom.core.journal.asking import Ask, Clause, Heard, Tap
 from jarbloom.core.journal.kinds.field import DERIVED, Field, number_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
+from jarbloom.core.journal.readings import read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.volumes import litres_of
 from jarbloom.core.model.species import Species
@@ -16,6 +17,23 @@ from jarbloom.errors import Refused
 from jarbloom.units import NBSP, Units, figure, number
 
 MOST_AT_ONCE = 0.8  # of the tank; more is asked about
+
+
+_SOURCE: Mapping[str, str] = {
+    "ph": "ph", "kh": "kh", "ammonia": "ammonia", "am": "ammonia",
+    "nitrate": "nitrate", "na": "nitrate", "no3": "nitrate",
+}  # fmt: skip
+
+
+def _of_source(line: Clause) -> dict[str, object]:
+    """'with ph 7.8 kh 8 na 20': of the new water, nitrogen as the keeper's kit counts it."""
+    found: dict[str, object] = {}
+    word = line.take("with")
+    while word and (word := line.take(*_SOURCE)):
+        quantity = _SOURCE[word]
+        told = line.number(f"{quantity} of the new water", units=("dkh",) if quantity == "kh" else ())
+        found[f"source_{quantity}"] = read(quantity, told.typed, line.setting.kit).seen
+    return found
 
 
 @kind
@@ -68,7 +86,7 @@ class Change(Kind):
             litres, typed = s.net_l * told.value / 100, f"{told.typed} %"
         else:
             litres, typed = litres_of(told, "water change", line), f"{told.typed} {told.unit}"
-        made = cls.from_raw({"litres": litres, "typed": typed}).completed(s)
+        made = cls.from_raw({"litres": litres, "typed": typed} | _of_source(line)).completed(s)
         share = litres / s.net_l
         line.doubt(share > MOST_AT_ONCE, f"{100 * share:.0f} % of the water at once: is that right?")
         return Heard(made, "water change", s.units.volume(litres), f"{100 * share:.0f}{NBSP}%")

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import ClassVar
 
+from jarbloom.core.journal.asking import Clause
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field
 from jarbloom.core.journal.kinds.field import CARRIED, MOST_ID, choice_field, number_field, species_field, text_field
 from jarbloom.core.journal.kinds.kind import kind
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 
+BODY_SAID: Mapping[str, str] = {"found": "found", "notfound": "not_found"}
 BODY = (("found", "body found"), ("not_found", "body not found"))
 
 
@@ -28,6 +30,14 @@ class Death(AboutAnimals):
     cause: str = text_field("cause, if known")
     body: str = choice_field("body", BODY)
     group: int | None = number_field("group", whole=True, high=MOST_ID, role=CARRIED)
+
+    @classmethod
+    def more(cls, line: Clause) -> dict[str, object]:
+        """Whether the body was found, and that they jumped or were eaten."""
+        found: dict[str, object] = {}
+        while word := line.take("found", "notfound", "jumped", "eaten"):
+            found |= {"body": BODY_SAID[word]} if word in BODY_SAID else {"cause": word}
+        return found
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         parts = [f"{self.who(species)} found dead", self.cause, dict(BODY).get(self.body, "")]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import ClassVar
 
+from jarbloom.core.journal.asking import Clause
 from jarbloom.core.journal.kinds.animals import AboutAnimals, heads_field
 from jarbloom.core.journal.kinds.field import CARRIED, MOST_ID, number_field, species_field, text_field
 from jarbloom.core.journal.kinds.kind import kind
@@ -24,6 +25,10 @@ class Given(AboutAnimals):
     count: int = heads_field()
     to: str = text_field("to whom")
     group: int | None = number_field("group", whole=True, high=MOST_ID, role=CARRIED)
+
+    @classmethod
+    def more(cls, line: Clause) -> dict[str, object]:
+        return {"to": line.phrase()} if line.take("to") else {}
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:
         return f"{self.who(species)} given away" + (f" to {self.to}" if self.to else "")

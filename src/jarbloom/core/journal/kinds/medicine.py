@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import ClassVar
 
-from jarbloom.core.journal.asking import Ask, Clause, Heard
+from jarbloom.core.journal.asking import Ask, Clause, Heard, Tap
 from jarbloom.core.journal.kinds.field import number_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units, figure
+
+_NOT_GIVEN = re.compile(
+    r"(?:cabinet|bottle|chest|box|shelf|kit|for the (?:cat|dog|kids?))\b|(?:is|was) (?:empty|out"
+    r"|old)"
+)
 
 
 @kind
@@ -42,4 +48,6 @@ class Medicine(Kind):
         text = line.rest()
         if not text:
             raise Ask("Medicine: which, and against what?")
+        if _NOT_GIVEN.match(text.lower()):
+            raise Ask("Was medicine given?", Tap("keep it as a note", f"note {line.word} {text}"))
         return Heard(cls.from_raw({"what": text}), "medicine", text[:60], "kept in words; it may slow the bloom")

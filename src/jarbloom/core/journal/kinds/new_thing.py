@@ -15,6 +15,7 @@ from jarbloom.units import Units
 THINGS = (
     "wood", "driftwood", "root", "stone", "stones", "rock", "rocks", "decor", "ornament", "plant", "plants", "sand",
     "gravel", "soil", "background", "cave", "thermometer", "heater", "pump", "light", "lid", "skimmer",
+    "product",
 )  # fmt: skip
 
 

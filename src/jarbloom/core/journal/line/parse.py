@@ -8,19 +8,25 @@ from __future__ import annotations
 
 import difflib
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import pairwise
 
+from jarbloom.core.animals.names import names_of
 from jarbloom.core.journal.asking import Ask, Heard, Tap
 from jarbloom.core.journal.kinds.field import NOTE_MAX
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.times import check_not_future, moment
 from jarbloom.core.journal.line.tokens import Tokens
 from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
-from jarbloom.core.journal.spoken.plainly import plainly
+from jarbloom.core.journal.spoken.creatures import Residents
+from jarbloom.core.journal.spoken.pasted import lines_of
+from jarbloom.core.journal.spoken.plainly import BENDS as SPEECH_BENDS
+from jarbloom.core.journal.spoken.plainly import Speaker, Told, tell
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import Reading
 from jarbloom.errors import Refused
@@ -34,7 +40,8 @@ BENDS = re.compile(
     r"later|mon(?:day)?|tue\w*|wed\w*|thu\w*|fri(?:day)?|sat(?:urday)?|sun(?:day)?|instead|correction|wrong|meant|"
     r"actually|typo|tap|bag|shop|store|well|quarantine|qt|bucket|hospital|other|neighbou?r\w*|friend\w*|each|every|"
     r"times|twice|both|per|half|third|quarter|dozen|minus|plus|total|also|except|dead|died|lost|gave|given|sold|moved|"
-    r"born|added|removed|replaced|changed|dosed|fed|but|then)\b"
+    r"can.?t|cannot|right|doubt\w*|strange|odd|weird|expired|misread|born|added|removed|replaced|changed|dosed|fed"
+    r"|but|then)\b"
 )
 PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
 CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])\.[0-5]\d$")  # 'am 7.30'
@@ -60,6 +67,12 @@ class Parsed:
     bodies: tuple[Body, ...]
     chips: tuple[Chip, ...]
     note: str = ""
+    moments: tuple[datetime, ...] = ()  # of each body, where they differ from `at`
+
+    @property
+    def entries(self) -> tuple[tuple[datetime, Body], ...]:
+        """Each body with its moment."""
+        return tuple(zip(self.moments or (self.at,) * len(self.bodies), self.bodies, strict=True))
 
     @property
     def questions(self) -> tuple[Chip, ...]:
@@ -71,13 +84,109 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     if len(line) > NOTE_MAX:
         ask = f"This is {len(line):,} characters long; at most {NOTE_MAX:,} can be kept."
         return Parsed(now, (), (Chip(False, "ask", ask),))
+    if "\n" in line.strip():
+        return _lines(line, now, setting)
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
         return found
+    return _spoken(line, now, setting, found)
+
+
+def _lines(text: str, now: datetime, setting: Setting) -> Parsed:
+    """Several lines: each by itself, all of them or none."""
+    read = [parse(one, now, setting) for one in lines_of(text, now, setting.day_first)]
+    return _together(read, now)
+
+
+def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed:
+    """The line as people speak; `found`: what the shorthand made of it, with its questions."""
+    told = tell(line, _speaker(now, setting))
+    if told is None or not (told.pieces or told.unheard):
+        return found
+    read = [_Line(p.plain, now, setting).run(p.at) for p in told.deeds]
+    if told.unheard:
+        return _proposed(line, told, read, found)
+    if not read:
+        at = next((p.at for p in told.pieces if p.at), now)
+        chip = Chip(True, "note", "kept in words", line.strip()[:60], "nothing is counted from it")
+        return Parsed(at, (Note(text=line.strip()),), (chip,))
+    if len(told.pieces) == 1:  # what was seen stands in the keeper's own words
+        seen = [replace(r, bodies=tuple(_verbatim(b, line) for b in r.bodies)) for r in read]
+        read = seen
+    kept = [p.words for p in told.pieces if not p.plain]
+    whole = _together(read, now)
+    if not whole.bodies:
+        return whole if len(whole.questions) <= len(found.questions) else found
+    if not kept:
+        return whole
+    chip = Chip(True, "note", "in words", ", ".join(kept)[:60], "kept with it")
+    called = f"{whole.note}, " if whole.note else ""
+    return replace(whole, chips=(*whole.chips, chip), note=f"{called}{line.strip()}")
+
+
+def _verbatim(body: Body, line: str) -> Body:
+    return body.changed(text=line.strip()) if isinstance(body, Observation) else body
+
+
+def _speaker(now: datetime, setting: Setting) -> Speaker:
+    alive = {k: n for k, n in setting.living.items() if n}
+    only = next(iter(alive)) if len(alive) == 1 else ""
+    here = Residents(setting.species[only].name.lower(), alive[only]) if only in setting.species else Residents()
+    names = tuple(w for k in alive if k in setting.species for n in names_of(setting.species[k]) for w in (n, f"{n}s"))
     us = setting.units.system == "us"
-    plain = plainly(line, now, us, setting.day_first, lambda t: bool(_Line(t, now, setting).run().bodies))
-    said = _Line(plain, now, setting).run() if plain is not None else found
-    return said if said.bodies or len(said.questions) < len(found.questions) else found
+    return Speaker(now, us, setting.day_first, here, names, lambda t: bool(_Line(t, now, setting).run().bodies))
+
+
+def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parsed:
+    """What was understood beside words that were not, to be saved with one tap that keeps those words as they are."""
+    one_moment = len({p.at for p in told.deeds}) == 1
+    if (
+        not read
+        or not one_moment
+        or not all(r.bodies for r in read)
+        or any(SPEECH_BENDS.search(w) for w in told.unheard)
+    ):
+        return found
+    at = told.deeds[0].at
+    when = f"{at:%Y-%m-%d %H:%M} " if at else ""
+    plain = f"{when}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
+    words = "; ".join(told.unheard)[:60]
+    tap = Tap("keep these words, and save the rest", plain)
+    note = Tap("keep all of it as a note", f"note {line.strip()}")
+    chips = [c for r in read for c in r.chips]
+    return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}” is not understood", taps=(tap, note))))
+
+
+def _together(read: list[Parsed], now: datetime) -> Parsed:
+    """Several readings of one text as one: tests of one moment are one test. A question in one leaves all unsaved."""
+    chips = tuple(c for r in read for c in r.chips)
+    if any(not r.bodies for r in read) or not read:
+        return Parsed(read[0].at if read else now, (), chips)
+    bodies: list[Body] = []
+    moments: list[datetime] = []
+    for r in read:
+        for at, body in r.entries:
+            same = next((k for k, b in enumerate(bodies) if isinstance(b, Tested) and moments[k] == at), None)
+            if isinstance(body, Tested) and same is not None:
+                before = bodies[same]
+                assert isinstance(before, Tested)
+                if twice := {x.quantity for x in before.readings} & {x.quantity for x in body.readings}:
+                    name = LABELS[min(twice)]
+                    ask = Chip(False, "ask", f"{name.capitalize()} stands twice in this line: which one holds?")
+                    return Parsed(moments[0], (), (*chips, ask))
+                bodies[same] = Tested(readings=(*before.readings, *body.readings))
+                continue
+            seen = next((k for k, b in enumerate(bodies) if isinstance(b, Observation) and moments[k] == at), None)
+            if isinstance(body, Observation) and seen is not None:
+                first = bodies[seen]
+                assert isinstance(first, Observation)
+                signs = tuple(dict.fromkeys((*first.signs, *body.signs)))
+                bodies[seen] = first.changed(text=f"{first.text}, {body.text}", signs=signs)
+                continue
+            bodies.append(body)
+            moments.append(at)
+    notes = ", ".join(dict.fromkeys(r.note for r in read if r.note))
+    return Parsed(moments[0], tuple(bodies), chips, notes, tuple(moments))
 
 
 FAHRENHEIT = (55.0, 100.0)  # numbers that are a tank's temperature in one scale and in no way in the other
@@ -91,7 +200,8 @@ def _reads_as_fahrenheit(text: str) -> bool:
 
 
 class _Line(Tokens):
-    def run(self) -> Parsed:
+    def run(self, at: datetime | None = None) -> Parsed:
+        self.at = at
         self.heard: list[Heard] = []
         self.readings: dict[str, Reading] = {}
         self.chips: list[Chip] = []

@@ -52,6 +52,19 @@ class Tokens:
         self.k = len(self.tokens)
         return text
 
+    def phrase(self, *ends: str) -> str:
+        words: list[str] = []
+        while self.k < len(self.tokens) and len(words) < MOST_WORDS:
+            word = self.tokens[self.k]
+            if word.lower() in (*KEYWORDS, *ends) or re.search(r"\d", word):
+                break
+            words.append(word)
+            self.k += 1
+        return " ".join(words)
+
+    def before(self) -> str:
+        return self.line[: self.starts[self.k - 1]]
+
     def rewritten(self, clause: str) -> str:
         before = self.line[: self.starts[self.began]]
         after = self.line[self.starts[self.k] :] if self.k < len(self.tokens) else ""

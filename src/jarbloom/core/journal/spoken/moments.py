@@ -9,13 +9,39 @@ from datetime import UTC, date, datetime, timedelta
 MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
 _MONTH = (r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|"
           r"nov(?:ember)?|dec(?:ember)?)")  # fmt: skip
-_HALF_DAYS = re.compile(r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))? ?(am|pm)\b(?! ?[.\d])")
+_HALF_DAYS = re.compile(
+    r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))?(?: ?(am|pm|a\.m\.|p\.m\.)|([ap])(?= |$))(?!\w)(?! ?[.\d])"
+)
+_TOLD_HOUR = re.compile(
+    r"\b(?:at )?(?:(half past|quarter past|quarter to|a quarter to|a quarter past) )?(\d{1,2})(?: o.?clock)? "
+    r"(?:in the (morning|afternoon|evening)|at night|(?:yesterday|this|last) (morning|afternoon|evening|night))\b"
+)
+_FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")
+_IS_AT = re.compile(
+    r"(?:'s|\bis|\bwas|\bstill|\bammonia|\bnitrite|\bnitrate|\bph|\bkh) "
+    r"$"
+)  # 'nitrite is at 2 this evening'
 _CLOCK = re.compile(r"(?:^|(?<=[\s,]))(?:at |@ ?)?(\d{1,2})[:h](\d{2})\b")
 _SWAPPED = re.compile(r"(\d{2}:\d{2}),? (?:on )?(yesterday|mon|tue|wed|thu|fri|sat|sun)\w*\b")
 _DOTTED = re.compile(r"\b(yesterday|mon\w*|tue\w*|wed\w*|thu\w*|fri\w*|sat\w*|sun\w*) (?:at )?(\d{1,2})\.(\d{2})\b")
 _PART = r"(morning|noon|afternoon|evening|night)"
-HOUR_OF = {"morning": 8, "noon": 12, "afternoon": 15, "evening": 20, "night": 22}
+HOUR_OF = {
+    "breakfast": 8,
+    "lunch": 13,
+    "dinner": 19,
+    "morning": 8,
+    "noon": 12,
+    "afternoon": 15,
+    "evening": 20,
+    "night": 22,
+}
 NEAR = timedelta(days=120)  # a day and month without a year lies no further back than this
+_WEEKDAY = r"(mon|tue|wed|thu|fri|sat|sun)(?:day|s|sday|nesday|rs|rsday|urday)?"
+_NO_SPAN = "".join(
+    f"(?<!\\b{w} )" for w in ("til", "till", "until", "by", "for", "next", "this", "every", "each", "on", "since")
+)
+_DAY_OF_DATE = re.compile(rf"^\s*{_WEEKDAY}[ ,]+(?=\s|,|$)")
+CUT = " ¦ "  # stands where a moment was taken out between words
 Found = tuple[datetime, str]
 
 
@@ -26,8 +52,11 @@ def clocks(text: str) -> str:
     ('yesterday 18:00 am 0.5', 'mon 8:00 fed', '19:30 wc 20 l', '12:00 am .5')
     """
     text = _HALF_DAYS.sub(_of_half_days, text.replace("this am", "this morning"))
+    text = _FOUR.sub(r"\3 \1:\2", text)
+    text = _TOLD_HOUR.sub(_of_parts, text)
     text = _CLOCK.sub(lambda m: f"{int(m[1]):02}:{m[2]}", text)
     text = re.sub(r"(?<!this )(?<!yesterday )\b(?:at )?(?:noon|midday)\b", "12:00", text)
+    text = re.sub(r"^(\d{1,2}\.\d{1,2})\. (?=[a-z])", r"on \1.: ", text)
     return _DOTTED.sub(r"\1 \2:\3", _SWAPPED.sub(r"\2 \1", text))
 
 
@@ -35,7 +64,27 @@ def _of_half_days(hit: re.Match[str]) -> str:
     hour, minute = int(hit[1]), int(hit[2] or 0)
     if not 1 <= hour <= 12 or minute > 59:
         return hit[0]
-    return f"{hour % 12 + (12 if hit[3] == 'pm' else 0):02}:{minute:02}"
+    return f"{hour % 12 + (12 if (hit[3] or hit[4]).startswith('p') else 0):02}:{minute:02}"
+
+
+def _of_parts(hit: re.Match[str]) -> str:
+    """'half past 7 in the evening', 'quarter to 8 this morning': the clock, and the day where it is said."""
+    hour, part = int(hit[2]), hit[3] or hit[4] or "night"
+    said = (
+        hit[0].startswith("at ")
+        or hit[1]
+        or "in the" in hit[0]
+        or "clock" in hit[0]
+        or not hit.string[: hit.start()].strip()
+    )
+    if not 1 <= hour <= 12 or not said or _IS_AT.search(hit.string[: hit.start()]):
+        return hit[0]
+    late = part in ("afternoon", "evening") or (part == "night" and hour >= 6)
+    minutes = 60 * (hour % 12 + (12 if late else 0))
+    minutes += {"half past": 30, "quarter past": 15, "quarter to": -15}.get((hit[1] or "").removeprefix("a "), 0)
+    day = re.search(r"(yesterday|this|last) (morning|afternoon|evening|night)$", hit[0])
+    when = {"yesterday": "yesterday ", "last": "yesterday ", "this": "today "}[day[1]] if day else ""
+    return f"{when}{minutes // 60 % 24:02}:{minutes % 60:02}"
 
 
 def said_moment(text: str, now: datetime, day_first: bool) -> Found | None:
@@ -48,13 +97,16 @@ def said_moment(text: str, now: datetime, day_first: bool) -> Found | None:
         at = read(hit, now, day_first)
         if at is None:
             return None
-        rest = f"{text[: hit.start()]} {text[hit.end() :]}"
-        clock = None if "ago" in hit[0] else _CLOCK.search(rest)
+        cut = CUT if text[: hit.start()].strip(" ,:") and text[hit.end() :].strip(" ,:") else " "
+        rest = f"{text[: hit.start()]}{cut}{text[hit.end() :]}"
+        rest = _DAY_OF_DATE.sub("", rest) if any(c.isdigit() for c in hit[0]) else rest
+        clock = None if "ago" in hit[0] or ":" in hit[0] else _CLOCK.search(rest)
         if clock is not None:
             if int(clock[1]) > 23 or int(clock[2]) > 59:
                 return None
             at = at.replace(hour=int(clock[1]), minute=int(clock[2]))
             rest = f"{rest[: clock.start()]} {rest[clock.end() :]}"
+        rest = rest.strip(f" ,{CUT.strip()}")
         return None if at > now else (at, " ".join(rest.split()).strip(" ,"))
     return None
 
@@ -73,7 +125,7 @@ def _today(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
 
 
 def _tonight(_hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
-    return now if now.hour >= 17 else None
+    return now if now.hour >= 17 or now.hour < 4 else None
 
 
 def _yesterday(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
@@ -92,7 +144,7 @@ def _weekday(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
 def _of_month(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
     """'on the 20th' ('the 2nd guppy' is no day): of this month, or of the last one."""
     before = now.date().replace(day=1) - timedelta(days=1)
-    for month in (now.date(), before):
+    for month in (now.date(), before) if hit[0].startswith("on ") else (now.date(),):
         try:
             at = _on(month.replace(day=int(hit[1])), 12, now)
         except ValueError:
@@ -100,6 +152,29 @@ def _of_month(hit: re.Match[str], now: datetime, _first: bool) -> datetime | Non
         if at.date() <= now.date():
             return min(at, now)
     return None
+
+
+def _day_named(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'monday': the last one, today's when it is today; 'last tuesday' on a Tuesday is a week ago."""
+    back = (now.weekday() - ("mon", "tue", "wed", "thu", "fri", "sat", "sun").index(hit[2])) % 7
+    if hit[1] and back == 0:
+        back = 7
+    if hit[1] and back == 1:
+        return None  # yesterday, or a week before that?
+    return _on(now.date() - timedelta(days=back), 12, now) if back else now
+
+
+def _day_near(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    """'yesterday' at this hour, where none is said."""
+    day = now.date() - timedelta(days=1 if hit[1] == "yesterday" else 0)
+    return datetime.combine(day, now.timetz())
+
+
+def _clock_alone(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    hour, minute = int(hit[1]), int(hit[2])
+    if hour > 23 or minute > 59:
+        return None
+    return now.replace(hour=hour, minute=minute, second=0, microsecond=0)
 
 
 def _before_yesterday(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
@@ -148,6 +223,14 @@ def _in_figures(hit: re.Match[str], now: datetime, day_first: bool) -> datetime 
     return month_day if month_day is not None else (day_month if a > 12 else None)
 
 
+def _by_hyphen(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'26-11', '11-26': a day and a month where only one order is one; '1-2' may be a range."""
+    a, b = int(hit[1]), int(hit[2])
+    if not hit[3] and max(a, b) <= 12:
+        return None
+    return _in_figures(hit, now, a > 12)
+
+
 _Read = Callable[[re.Match[str], datetime, bool], datetime | None]
 _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
     (re.compile(pattern), read)
@@ -156,10 +239,8 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\btonight\b", _tonight),
         (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
         (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
-        (
-            r"\b(mon|tue|wed|thu|fri|sat|sun)(?:day|s|sday|nesday|rs|rsday|urday)? (morning|afternoon|evening|night)\b",
-            _weekday,
-        ),
+        (rf"\b(?:on )?{_WEEKDAY} (morning|afternoon|evening|night)\b", _weekday),
+        (rf"\b(?:on )?{_WEEKDAY} (breakfast|lunch|dinner)(?:time)?\b", _weekday),
         (r"\b(?:the )?day before yesterday\b", _before_yesterday),
         (r"\b(half an|an?|\d+(?:\.\d+)?) ?(minutes?|mins?|hours?|hrs?|days?|weeks?|w|h|d) ago\b", _ago),
         (r"\b(?:a )?fortnight ago\b", _fortnight),
@@ -174,5 +255,17 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\bon the (\d{1,2})(?:st|nd|rd|th)\b", _of_month),
         (r"^(?:on )?(\d{1,2})/(\d{1,2})(?:/((?:20)?\d\d))?(?=[\s,:]|$)", _in_figures),
         (r"^(?:on )?(\d{1,2})\.(\d{1,2})\.((?:20)?\d\d)?(?=[\s,:]|$)", _in_figures),
+        (r"\bon (\d{1,2})/(\d{1,2})(?:/((?:20)?\d\d))?(?=[\s,:]|$)", _in_figures),
+        (r"^(\d{1,2})-(\d{1,2})(?:-((?:20)?\d\d))?(?= [a-z])", _by_hyphen),
+        (
+            r"^(?:on )?(20\d\d)-(\d\d)-(\d\d)(?=[\s,:]"
+            r"|$)",
+            lambda m, now, _: _lately(int(m[3]), int(m[2]), int(m[1]), now),
+        ),
+        (r"^(?:on )?(?:the )?(\d{1,2})(?:st|nd|rd|th)(?: |:)", _of_month),
+        (r"\bearlier(?: today)?\b", lambda m, now, _: now),
+        (rf"{_NO_SPAN}\b(?:on )?(last )?{_WEEKDAY}\b", _day_named),
+        (rf"{_NO_SPAN}\b(yesterday|today)\b", _day_near),
+        (r"(?:^|(?<=\s))(?:at |@ ?)?(\d{1,2}):(\d{2})\b", _clock_alone),
     )
 )

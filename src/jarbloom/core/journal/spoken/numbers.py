@@ -18,13 +18,28 @@ _POINT = re.compile(rf"\b(?:({WORD}|oh|nought|naught|\d+) )?point ((?:{_DIGIT})(
 _TENS = re.compile(rf"\b({'|'.join(TENS)})[ -]({'|'.join(list(ONES)[1:10])})\b")
 _AND_A_HALF = re.compile(rf"\b({WORD}|\d+) and a (half|quarter)\b")
 _PLAIN = re.compile(rf"\b({WORD})\b")
+_HUNDREDS = re.compile(
+    rf"\b(?:(an?|{'|'.join(list(ONES)[1:10])}|[1-9]) )?hundred(?: (?:and )?((?:{'|'.join(TENS)})(?:[ -](?:{WORD}))?"
+    rf"|{WORD}))?\b"
+)
+_FRACTION = r"([12]/3|[13]/4|1/2|[1-4]/5|1/8|1/10)"
+_MIXED = re.compile(rf"(?<![\d/.])(\d+) {_FRACTION}(?![\d/])")
+_OF_UNIT = re.compile(
+    rf"(?<![\d/.]){_FRACTION}(?= ?(?:gal|l\b|lit|tsp|teasp|tbsp|cups?\b|cube|g\b|gram|inch|in\b|\"|lb|kg|kilo|hour"
+    r"|dose|cap))"
+)
+_PART_OF = re.compile(
+    r"\b(half|quarter) an? (?=(?:gal|lit|gram|kilo|tea|table|cup|cube|pinch|inch|pound|cap|bottle|dose)\w*)"
+    r"|\b(?:a )(half|quarter) (?=(?:gal|lit|gram|kilo|tea|table|cup|cube|inch|pound)\w*)"
+)
+_HOURS = re.compile(r"\b(an|\d+) hours? and (a half|a quarter|(\d+) min(?:ute)?s?)(?: hours?)?(?!\w)")
 _SIGNS = {"½": 0.5, "¼": 0.25, "¾": 0.75, "⅓": 1 / 3, "⅔": 2 / 3}
 _GLYPH = re.compile(r"(\d*)\s?([½¼¾⅓⅔])")
 GROUPS = (
-    (re.compile(r"\b(?:a |one )?hundred\b(?! and)"), "100"),
     (re.compile(r"\bhalf a dozen\b"), "6"),
     (re.compile(r"\ba dozen\b"), "12"),
     (re.compile(r"\ba (?:couple|pair)(?: of)?\b"), "2"),
+    (re.compile(r"\ba trio(?: of)?\b"), "3"),
 )
 
 
@@ -37,10 +52,36 @@ def in_figures(text: str) -> str:
     text = _GLYPH.sub(lambda m: f"{float(m[1] or 0) + _SIGNS[m[2]]:.4g}", text)
     for pattern, figures in GROUPS:
         text = pattern.sub(figures, text)
+    text = _HUNDREDS.sub(_hundreds, text)
+    text = _MIXED.sub(lambda m: f"{int(m[1]) + _share(m[2]):.4g}", text)
+    text = _OF_UNIT.sub(lambda m: f"{_share(m[1]):.4g}", text)
+    text = _PART_OF.sub(lambda m: "0.5 " if "half" in (m[1], m[2]) else "0.25 ", text)
     text = _AND_A_HALF.sub(lambda m: f"{_value(m[1]) + (0.5 if m[2] == 'half' else 0.25):g}", text)
     text = _TENS.sub(lambda m: str(TENS[m[1]] + ONES[m[2]]), text)
     text = _POINT.sub(lambda m: f"{_value(m[1] or '0'):.0f}.{_digits(m[2])}", text)
-    return _PLAIN.sub(lambda m: str(_value(m[1])), text)
+    return _HOURS.sub(_hours, _PLAIN.sub(lambda m: str(_value(m[1])), text))
+
+
+def count_word(n: int) -> str:
+    """A small number in words, larger ones in figures."""
+    return _ONES[n] if n < len(_ONES) else str(n)
+
+
+def _hundreds(m: re.Match[str]) -> str:
+    whole = 100 * (1 if m[1] in (None, "a", "an") else _value(m[1]))
+    rest = re.split(r"[ -]", m[2]) if m[2] else []
+    return str(whole + sum(_value(w) for w in rest))
+
+
+def _share(text: str) -> float:
+    over, under = text.split("/")
+    return int(over) / int(under)
+
+
+def _hours(m: re.Match[str]) -> str:
+    whole = 1 if m[1] == "an" else int(m[1])
+    part = int(m[3]) / 60 if m[3] else {"a half": 0.5, "a quarter": 0.25}[m[2]]
+    return f"{whole + part:.4g} hours"
 
 
 # mL; US measures, as the recipe books have them. What other countries call a pint, a cup or an ounce is another amount.

@@ -1,17 +1,33 @@
-"""A line as people speak, in the words of the log line; only where every word of it has one meaning."""
+"""A line as people speak, in the words of the log line, piece by piece; only where every word of it has one meaning."""
 
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from jarbloom.core.journal.signs import signs_in
-from jarbloom.core.journal.spoken.clauses import paired, plain_clause, several, switches
-from jarbloom.core.journal.spoken.moments import clocks, said_moment
-from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
+from jarbloom.core.journal.spoken.amends import amended
+from jarbloom.core.journal.spoken.asides import (
+    HARM,
+    REPORTED,
+    WHOLE_PLAN,
+    denied,
+    of_no_consequence,
+    other_water,
+    planned,
+)
+from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
+from jarbloom.core.journal.spoken.deeds import deed, outage, switches
+from jarbloom.core.journal.spoken.following import again, more_of
+from jarbloom.core.journal.spoken.moments import CUT, clocks, said_moment
+from jarbloom.core.journal.spoken.numbers import count_word, in_figures, in_millilitres
+from jarbloom.core.journal.spoken.readings import paired, quarters, readings
+from jarbloom.core.journal.spoken.spelling import spelled
 
-# A denial, a question, a plan, a doubt, another time, water or keeper: such a line is asked about, never put right here
+# A denial, a question, a plan, a doubt, another time, water or keeper: such a piece is asked about, never put right
 BENDS = re.compile(
     r"\?|\b(?:"
     r"no|not|never|no longer|nobody|nothing|without|almost|nearly|isn.?t|wasn.?t|didn.?t|don.?t|won.?t|hasn.?t|"
@@ -24,70 +40,360 @@ BENDS = re.compile(
     r"babies|per|remember|forgot|think|hope|maybe|due|start\w*|stop\w*"
     r")\b"
 )
-# Words of this list that bend nothing where they stand like this
-_HARMLESS = re.compile(
-    r"\b(under the tap|(?:in|with|under) tap water|no (?:power|electricity)|"
-    r"not (?:eating|moving|swimming))\b"
-)
 _FILLER = re.compile(
-    r"^(?:(?:i|we|so|and|ok|okay|well|just|today|now|finally|quick|log|logged|have|i've|we've|did|sad day) )+|"
-    r"(?: (?:today|now|please|thanks|just now|so far|all good))+$"
+    r"^(?:(?:i know i shouldn.?t(?: have)?(?: but)?|sad day|i|we|so|and|then|but|ok|okay|well|just|today|now|finally"
+    r"|quick|log|logged|have|i've|we've|did|sad day|"
+    r"hello|hi|good (?:morning|evening|afternoon)|sadly|unfortunately|luckily|yay|yes|hey|guess what|come on|"
+    r"tested everything|day off|never mind|the|my weekly|brought|only)[ ,:]+)+|"
+    r"(?: (?:today|now|please|thanks|just now|so far|all good|yay|again|too|as well|finally|already|sadly))+$"
 )
-_APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.(?=\s|$)|\s[/+&](?=\s))\s*")
-_COUNT = re.compile(r"(^|\b(?:on|of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
+_APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.+(?=\s|$)|\s[/+&](?=\s)|\s[-–](?=\s[a-z]))\s*")
+_THEN = re.compile(r",? (?:and then|then|and|but|so|because|while|with) ")
+_NEW_MOMENT = re.compile(
+    r"(?<!last)(?<!next)(?<!this)(?<!on)(?<!til)(?<!till)(?<!until)(?<!from)(?<!to) (?=(?:today|yesterday|this "
+    r"(?:morning|afternoon|evening)|tonight|mon|tue|wed|thu|fri|sat|sun)(?:day|sday|nesday|rsday|urday)? "
+    r"(?:am|ni|na|ph|kh|t|fed|wc|ammonia|nitrite|nitrate)\b)"
+)
+_COUNT = re.compile(r"(^|\b(?:on|of|tail of|side of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
 _MEASURED = re.compile(r"\d|\b(?:dead|died|lost)\b")
-SHORT = 6  # words: a longer account of what was seen tells more than one thing
-MOST = 160  # letters: longer lines are stories
-
-
-def plainly(line: str, now: datetime, us: bool, day_first: bool, knows: Callable[[str], bool]) -> str | None:
-    """The line in the shorthand's words, its moment in front; None where a word has no place or may bend the others.
-    `knows`: whether the shorthand itself takes a piece whole."""
-    text = " ".join(line.replace("’", "'").replace("!", " ").lower().split()).strip(" .,")
-    if not text or len(text) > MOST:
-        return None
-    text = clocks(in_millilitres(in_figures(text), us))
-    found = said_moment(text, now, day_first)
-    when, rest = (f"{found[0]:%Y-%m-%d %H:%M} ", found[1]) if found else ("", text)
-    if BENDS.search(_HARMLESS.sub(" ", rest)):
-        return None
-    pieces = _pieces(rest, knows)
-    return f"{when}{' '.join(pieces)}" if pieces else None
-
-
-def _pieces(text: str, knows: Callable[[str], bool]) -> list[str] | None:
-    whole = paired(text) or several(text) or switches(text)
-    if whole is not None:
-        return [whole]
-    told: list[str] = []
-    for piece in filter(None, _APART.split(text)):
-        plain = _one(piece, told[-1] if told else "", knows)
-        for part in [plain] if plain else piece.split(" and "):
-            said = plain or _one(part, told[-1] if told else "", knows)
-            if said is None:
-                return None
-            told.append(said)
-    signs = [t for t in told if t.startswith("saw ")]
-    if len(signs) > 1:
-        return None
-    return [t for t in told if t not in signs] + signs  # what was seen takes the rest of a line
-
-
+_DOTS = {ord(c): "?" for c in "․‧·∙"}  # between figures they may be a point or none
+_WIDE = {0xFEE0 + c: c for c in range(0x21, 0x7F)} | {0x3000: " "}  # letters and figures of full width
+_SMILE = re.compile(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
+_GRIM = re.compile(r"[\U0001F480\u2620\u274C\u26A0\U0001F198\U0001F6AB\U0001F44E\u2753\u2754]")  # these say something
 _WORDS_ONLY = re.compile(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
+# a comma that parts what belongs together: 'guppy had babies, some 20', 'bought 12 cherry shrimp, put them in'
+_TOGETHER = re.compile(
+    r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
+    r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
+)
+_WITHOUT = re.compile(r" (?=without )")
+_NEW_WATER = re.compile(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
+_FROM_WHERE = re.compile(
+    r"(?:(?:ro|rodi|treated tap|tap|rain|fresh|distilled|aged)(?: ?water)?)(?: at [\d.]+ ?"
+    r"(?:degrees|c|f)?)?"
+)
+_IN_TANK = re.compile(
+    r"(?:(?:in )?(?:the )?tank(?: is| at| reads?| has)?[ :]+(\d*\.?\d+)|(\d*\.?\d+) in (?:the "
+    r")?tank)"
+)
+_QUANTITY_OF = re.compile(r"^(am|ni|na|ph|kh|gh|t) \S+$")
+MOST_WORDS = 14  # of a clause in which two may be run together
+SHORT = 9  # words: a longer account of what was seen tells more than one thing
+MOST = 240  # letters: longer lines are stories
 
 
-def _one(piece: str, before: str, knows: Callable[[str], bool]) -> str | None:
-    piece = _FILLER.sub("", piece.strip()).strip()
-    behind = re.search(r" (?:at )?(\d{2}:\d{2})$", piece)
-    if behind is not None:
-        piece = f"{behind[1]} {piece[: behind.start()]}"
-    when = re.match(r"(?:yesterday|today|mon|tue|wed|thu|fri|sat|sun)\w*(?: \d{2}:\d{2})? |\d{2}:\d{2} ", piece)
-    lead = when[0] if when else ""
-    plain = plain_clause(piece[len(lead) :], before)
-    if plain is not None:
-        return f"{lead}{plain}"
-    if not _WORDS_ONLY.match(piece) and knows(piece):
-        return piece
-    if not lead and not _MEASURED.search(_COUNT.sub("", piece)) and len(piece.split()) <= SHORT and signs_in(piece):
-        return f"saw {piece}"
-    return None
+@dataclass(frozen=True)
+class Speaker:
+    """Whose words these are: weekday counts, customs and who lives there. `knows`: whether the shorthand itself takes a
+    piece whole."""
+
+    now: datetime
+    us: bool
+    day_first: bool
+    here: Residents
+    names: tuple[str, ...]
+    knows: Callable[[str], bool]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """`plain`: in the shorthand; '' for words that are only kept. `at`: when, None for the moment of writing."""
+
+    plain: str
+    words: str
+    at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Told:
+    """What the pieces of a line came to, and those that have no place (`unheard`)."""
+
+    pieces: tuple[Piece, ...]
+    unheard: tuple[str, ...] = ()
+
+    @property
+    def deeds(self) -> tuple[Piece, ...]:
+        return tuple(p for p in self.pieces if p.plain)
+
+
+def plain_text(line: str) -> str:
+    """Small letters, figures of any script as ours, no faces; None of this is kept, only read."""
+    text = line.translate(_DOTS).translate(_WIDE).replace("’", "'").replace("٫", ".")
+    text = "".join(str(unicodedata.decimal(c)) if c.isdecimal() and not c.isascii() else c for c in text)
+    if not _GRIM.search(text):
+        text = _SMILE.sub(" ", text.lower())
+    return " ".join(re.sub(r"!+", " ", text.lower()).split()).strip(" .,")
+
+
+def tell(line: str, by: Speaker) -> Told | None:
+    """The line piece by piece; None for one that is too long, empty, or a question."""
+    text = plain_text(line)
+    if not text or len(text) > MOST or "?" in text:
+        return None
+    if REPORTED.match(text) or (WHOLE_PLAN.match(text) and not HARM.search(text)):
+        return Told((Piece("", line.strip()),))
+    text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
+    text = text.replace(" w/ ", " with ")
+    text = _TOGETHER.sub(r"\1 \2", text)
+    text = clocks(in_millilitres(in_figures(spelled(text.strip(" ,"), by.names)), by.us))
+    return _Line(amended(quarters(text)), by).told()
+
+
+class _Line:
+    def __init__(self, text: str, by: Speaker) -> None:
+        self.text, self.by = text, by
+        self.pieces: list[Piece] = []
+        self.unheard: list[str] = []
+        self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
+        self.quantity = ""  # which one, as the shorthand names it
+        self.elsewhere = False  # the last reading was one of another water
+
+    def told(self) -> Told:
+        segments = [s for part in _APART.split(self.text) for s in _NEW_MOMENT.split(part or "") if s]
+        if len(segments) == 1 or not self._listed():
+            at = None
+            for k, segment in enumerate(segments):
+                at = self._segment(segment, at, len(segments) == 1, k)
+        return Told(tuple(self.pieces), tuple(self.unheard))
+
+    def _listed(self) -> bool:
+        """A list whose commas part no clauses: 'ammonia, nitrite: 0, 1', '3 rasboras, 2 pandas dead'."""
+        at, rest = self._moment(self.text)
+        plain = paired(rest) or several(_FILLER.sub("", rest)) or switches(rest, self.by.now.weekday())
+        if plain is None or BENDS.search(rest.replace("til ", " ").replace("until ", " ")):
+            return False
+        self.pieces.append(Piece(plain, self.text, at))
+        return True
+
+    def _moment(self, text: str) -> tuple[datetime | None, str]:
+        found = said_moment(text, self.by.now, self.by.day_first)
+        return found if found is not None else (None, text)
+
+    def _segment(self, segment: str, at: datetime | None, alone: bool, k: int) -> datetime | None:
+        """Reads one segment; the moment that holds for those behind it comes back."""
+        if (out := outage(segment, self.by.now)) is not None:
+            self.pieces.append(Piece(out[1], segment, out[0]))
+            return at
+        if planned(segment, alone):
+            self._keep(segment, None)
+            return at
+        own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
+        rest = " ".join(cut.replace(CUT, " ").split()).strip(" :,")
+        if own is not None and not rest:
+            if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
+                self.pieces = [replace(p, at=own) for p in self.pieces]
+            return own
+        behind = own is not None and own != self.by.now and _begins_with(segment, rest)
+        if behind and not any(p.at for p in self.pieces):
+            self.pieces = [replace(p, at=own) for p in self.pieces]  # 'fed, wc 20% yesterday'
+        at = own or at
+        mark = len(self.pieces)
+        if not self._parts(rest, segment, at, alone) and not (CUT in cut and self._all(cut.split(CUT), at)):
+            self.unheard.append(segment)
+        elif (
+            " tonight" in f" {segment}"
+            and not _IS_DONE.search(segment)
+            and any(_is_deed(p) for p in self.pieces[mark:])
+        ):
+            self.unheard.append(segment)  # done, or still to be done?
+        elif self.open_moment and own is None and any(p.plain for p in self.pieces[mark:]):
+            self.unheard.append(segment)  # 'lost 2 tetras yesterday, changed 50%': then too, or now?
+        self.open_moment = behind or (self.open_moment and own is None)
+        return at
+
+    def _parts(self, rest: str, whole: str, at: datetime | None, alone: bool) -> bool:
+        """One clause, several joined by 'and' and its like, one with its reason, or two run together."""
+        if self._one(rest, whole, at, alone):
+            return True
+        reason = re.fullmatch(r"(.+?),? (?:because|cause|cos) (.+)", rest)
+        if reason is not None and not re.search(r"\d", reason[2]) and not HARM.search(reason[2]):
+            mark = len(self.pieces)
+            if self._one(reason[1], reason[1], at, alone):
+                return self._keep(reason[2], at)
+            del self.pieces[mark:]
+        if (hit := _NOT_TESTED.fullmatch(rest)) is not None:
+            return self._one(hit[1], hit[1], at, alone) and self._keep(hit[2], at)
+        for parts in (_THEN.split(rest), _WITHOUT.split(rest)):
+            if len(parts) > 1 and self._all(parts, at):
+                return True
+        words = rest.split()
+        if len(words) > MOST_WORDS:
+            return False
+        ways = []
+        for n in range(1, len(words)):
+            one, other = " ".join(words[:n]), " ".join(words[n:])
+            if (a := self._plain(one, "")) is not None and (b := self._plain(other, a)) is not None:
+                ways.append((Piece(a, one, at), Piece(b, other, at)))
+        if len(ways) != 1 or self.elsewhere:
+            return False
+        self.pieces += ways[0]
+        return True
+
+    def _all(self, parts: list[str], at: datetime | None) -> bool:
+        """Each of the parts, or none."""
+        mark, elsewhere = len(self.pieces), self.elsewhere
+        if all(self._one(p.strip(" ,:"), p, at, False) for p in parts if p.strip(" ,:")):
+            return True
+        del self.pieces[mark:]
+        self.elsewhere = elsewhere
+        return False
+
+    def _one(self, rest: str, whole: str, at: datetime | None, alone: bool) -> bool:
+        before = next((p.plain for p in reversed(self.pieces) if p.plain), "")
+        bare = _FILLER.sub("", _FILLER.sub("", rest)).strip(" ,:") or rest.strip()
+        both = tuple(dict.fromkeys((rest.strip(" ,"), bare)))
+        if self._of_other_water(both, whole, before, at) is not None:
+            return True
+        tail = next((t for p in both if (t := more_of(p, before)) is not None), None)
+        if tail is not None:
+            last = max(k for k, p in enumerate(self.pieces) if p.plain == before)
+            self.pieces[last] = replace(self.pieces[last], plain=tail)
+            return True
+        for piece in both:
+            plain = self._plain(piece, before)
+            if plain is not None:
+                if self.elsewhere and not re.search(r"\btank\b", piece):
+                    return self._keep(whole, at) if _is_test(plain) else False
+                self.elsewhere = False
+                self.pieces.append(Piece(plain, whole, at))
+                return True
+        if before.startswith("wc ") and _FROM_WHERE.fullmatch(rest):
+            return self._keep(whole, at)
+        if planned(rest, alone):
+            return self._keep(whole, None)
+        seen = [p.plain for p in self.pieces if p.plain]
+        if denied(bare, seen) or of_no_consequence(bare):
+            return self._keep(whole, at if alone and not re.search(r"\b(?:since|until|till?|by) ", whole) else None)
+        return False
+
+    def _of_other_water(self, both: tuple[str, ...], whole: str, before: str, at: datetime | None) -> bool | None:
+        """Keeps a reading of other water in words; 'in the tank 7.2' behind one is the tank's. None for neither."""
+        for piece in both:
+            if self.quantity and (hit := _IN_TANK.fullmatch(piece)) is not None:
+                self.pieces.append(Piece(f"{self.quantity} {hit[1] or hit[2]}", whole, at))
+                self.elsewhere = False
+                return True
+            water = other_water(piece)
+            if not water or (self.elsewhere and water == "last"):
+                continue
+            if water == "last" and any(_is_test(p.plain) for p in self.pieces):
+                continue
+            source = _NEW_WATER.fullmatch(piece)
+            plain = (
+                readings(source[1])
+                if source is not None
+                and re.match(
+                    r"wc \S+(?: l| gal\w*| "
+                    r"litres)?$",
+                    before,
+                )
+                else None
+            )
+            if plain is not None and re.fullmatch(r"(?:(?:ph|kh|na|am) [\d.,]+ ?)+", plain):
+                last = max(k for k, p in enumerate(self.pieces) if p.plain == before)
+                self.pieces[last] = replace(self.pieces[last], plain=f"{before} with {plain}")
+                return True
+            self.elsewhere = True
+            told = _QUANTITY_OF.search(readings(piece.replace(water, "")) or _read_of(piece) or "")
+            self.quantity = told[1] if told else ""
+            return self._keep(whole, at)
+        return None
+
+    def _keep(self, words: str, at: datetime | None) -> bool:
+        self.pieces.append(Piece("", words, at))
+        return True
+
+    def _plain(self, piece: str, before: str) -> str | None:
+        by = self.by
+        plain = deed(piece, by.now.weekday(), by.us)
+        if plain is not None:
+            return plain
+        plain = switches(piece, by.now.weekday()) or paired(piece) or again(piece, before)
+        if plain is not None:
+            return plain
+        if piece.startswith("all ") and (zeros := readings(piece)) is not None:
+            return zeros
+        nils = _none_of(piece)
+        if nils is not None and self._other_readings():
+            return nils
+        if BENDS.search(_maybe_range(piece)):
+            return self._seen(piece) if not BENDS.search(_SEEN_BENT.sub("", piece)) else None
+        plain = several(piece) or readings(piece) or creatures(piece, before, by.here)
+        if plain is not None:
+            return plain
+        for text in dict.fromkeys((piece, re.sub(r" in the (?:tank|aquarium)$", "", piece))):
+            if not _WORDS_ONLY.match(text) and by.knows(text):
+                return text
+        return self._seen(piece)
+
+    def _other_readings(self) -> bool:
+        return len(re.findall(r"\b(?:ammonia|nitrite|nitrate)\b", self.text)) > 1
+
+    def _seen(self, piece: str) -> str | None:
+        if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT or not signs_in(piece):
+            return None
+        count = re.match(r"\d{1,2}(?= )", piece)
+        return f"saw {count_word(int(count[0])) + piece[count.end() :] if count else piece}"
+
+
+def _begins_with(segment: str, rest: str) -> bool:
+    """Whether the moment of a segment stands behind its words."""
+    return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
+
+
+_NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
+_IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
+_SEEN_BENT = re.compile(
+    r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
+)
+
+_NONE_OF = re.compile(r"no (ammonia|nitrites?|nitrates?)")
+
+
+def _none_of(piece: str) -> str | None:
+    hit = _NONE_OF.fullmatch(piece)
+    return (
+        None
+        if hit is None
+        else f"{ {'a': 'am', 'nitri': 'ni', 'nitra': 'na'}[hit[1][:5] if hit[1][0] == 'n' else 'a'] } 0"
+    )
+
+
+def _maybe_range(piece: str) -> str:
+    """Without the words that bend nothing where they stand between two numbers or before one's own family."""
+    piece = re.sub(r"(?<=\d),? maybe (?=[.\d])", " ", piece)
+    piece = re.sub(r"\bnot above (?=[.\d])", " ", piece)
+    piece = re.sub(
+        r"\b(?:from|to) (?:the |a |my )(?:shop|store|sister|brother|friend|neighbou?r|dad"
+        r"|mum)\b",
+        " ",
+        piece,
+    )
+    piece = re.sub(r"^(?:my )?(?:sister|brother|mum|dad|neighbou?r|friend)(?= (?:took|got|collected) \d)", " ", piece)
+    piece = re.sub(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b", " ", piece)
+    return re.sub(
+        r"\b(?:\d+|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b|\b(?:from|to the) "
+        r"quarantine\b|\beach\b",
+        " ",
+        piece,
+    )
+
+
+def _read_of(piece: str) -> str | None:
+    """The reading in a piece about another water, without the words for that water."""
+    hit = _READING_IN.search(piece)
+    return readings(hit[0].strip()) if hit is not None else None
+
+
+_READING_IN = re.compile(
+    r"\b(?:ammonia|nitrite|nitrate|ph|kh|temp|t|am|ni|na) [\d.]+$|[\d.]+ (?:ammonia|nitrite"
+    r"|nitrate)$|^(?:ph|kh|t|temp) [\d.]+"
+)
+
+
+def _is_deed(piece: Piece) -> bool:
+    return bool(piece.plain) and not _is_test(piece.plain)
+
+
+def _is_test(plain: str) -> bool:
+    return bool(re.match(r"(?:am|ni|na|ph|kh|gh|t|sal) ", plain))

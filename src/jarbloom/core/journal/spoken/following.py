@@ -1,0 +1,93 @@
+"""What is said behind a clause and goes on from it: 'took it out', '3 cm', 'as the vet said', 'on again today'."""
+
+from __future__ import annotations
+
+import re
+
+from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
+
+_OF_BODY = re.compile(
+    r"(?:and )?(?:i )?(?:took|got|removed|fished|netted|scooped)(?: (?:it|him|her|them|the body|the bodies|both))?"
+    r"(?: out)?"
+)
+_JUMPED = re.compile(
+    r"(?:it |she |he |they )?(?:must have |had |probably |has )?jumped(?: out)?|found (?:it|him"
+    r"|her) on the (?:floor|carpet|rug)"
+)
+_LENGTH = re.compile(
+    rf"(?:length |all |each |at |of )*(?:{ABOUT})?({NUM}) ?(cm|mm|centimet(?:er|re)s?|inch(?:es)?|in|\")(?: each| "
+    r"long)*"
+)
+_PAID = re.compile(r"(?:paid|for|cost) [$£€]?(\d{1,4}(?:\.\d\d)?)[$£€]?")
+_FROM = re.compile(r"from (the \w+|a \w+|my \w+)")
+_BRED = re.compile(r"(wild)(?: caught)?|(?:captive|tank) bred")
+_PRODUCT = re.compile(
+    rf"(?:used |about )?{NUM} ?(?:ml|drops?|g|grams?|tablets?|caps?|capfuls?)|day \d+ of \d+|as "
+    r"(?:the |my )?vet (?:said|ordered|told)"
+)
+_SHARES = {"all": 100, "both": 100, "half": 50, "a third": 33.3, "a quarter": 25}
+_PART = re.compile(r"(?:only |just |but only )?(all|both|half|a third|a quarter)(?: of (?:them|it|the \w+))?")
+_ON_ARRIVAL = re.compile(
+    r"(\d{1,3}) (?:were |was |of them )*(?:doa|dead on arrival|dead in the bag|came dead"
+    r"|arrived dead)"
+)
+_MILLILITRES = re.compile(rf"({NUM}) ?ml")
+_AGAIN = re.compile(r"(?:and )?(on|off)(?: again)?|back (on)")
+_HOURS = re.compile(rf"(?:off|out|down)(?: for)?(?: {ABOUT[:-2]})? ?({NUM}) ?(?:h|hrs?|hours?)")
+_NOISE = re.compile(
+    r"(?:very |a bit |really )?(?:noisy|loud|hot|quiet)|lights? on all night|took it out|unplugged it"
+    r"|took (?:it|that) out"
+)
+
+
+def more_of(piece: str, before: str) -> Said:
+    """`before`, a clause in the shorthand, with what this piece adds; None where it adds nothing that is known."""
+    kind = before.split(" ")[0]
+    if kind == "dead":
+        return _dead(piece, before)
+    if kind == "in":
+        return _came(piece, before)
+    if before in ("media tank", "media tap", "media replaced", "bed") and (part := _PART.fullmatch(piece)) is not None:
+        return f"{before} {_SHARES[part[1]]}%"
+    if before in ("bac", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:
+        return f"{before} {hit[1]} ml"
+    if kind in ("medicine", "new") and _PRODUCT.fullmatch(piece):
+        return f"{before}, {piece}"
+    if kind == "fault":
+        if _NOISE.fullmatch(piece):
+            return f"{before}, {piece}"
+        if before.startswith("fault tingle breaker") and (hours := _HOURS.fullmatch(piece)):
+            return f"power {hours[1]} h"
+    return None
+
+
+def again(piece: str, before: str) -> Said:
+    """'on again' behind 'off uv'."""
+    hit = _AGAIN.fullmatch(piece)
+    device = re.match(r"(on|off) (\w+)", before)
+    return f"{hit[1] or hit[2]} {device[2]}" if hit and device else None
+
+
+def _dead(piece: str, before: str) -> Said:
+    if _OF_BODY.fullmatch(piece):
+        return before if " found" in before else f"{before} found"
+    if _JUMPED.fullmatch(piece):
+        found = "" if " found" in before or not piece.startswith("found") else " found"
+        return before if "jumped" in before else f"{before}{found} jumped"
+    return None
+
+
+def _came(piece: str, before: str) -> Said:
+    came = re.match(r"in (\d+) ", before)
+    if came is not None and (hit := _ON_ARRIVAL.fullmatch(piece)) is not None:
+        return f"in {int(came[1]) - int(hit[1])} {before[came.end() :]}" if int(hit[1]) < int(came[1]) else None
+    if (hit := _LENGTH.fullmatch(piece)) is not None:
+        unit = "cm" if hit[2].startswith("c") else "mm" if hit[2] == "mm" else "inch"
+        return f"{before} {hit[1]} {unit}"
+    if (hit := _PAID.fullmatch(piece)) is not None:
+        return f"{before} paid {hit[1]}"
+    if (hit := _BRED.fullmatch(piece)) is not None:
+        return f"{before} {'wild' if hit[1] else 'bred'}"
+    if (hit := _FROM.fullmatch(piece)) is not None:
+        return f"{before} from {hit[1]}"
+    return None
