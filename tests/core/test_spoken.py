@@ -270,6 +270,19 @@ class Lines(unittest.TestCase):
         self.assertEqual([b.key for b in offered.bodies], ["test", "feed", "note"])
         self.assertEqual(offered.bodies[2].text, "fed. blorb 3 things. am .5")
 
+    def test_the_moment_is_said_back_once(self) -> None:
+        found = parse("yesterday at 6pm fed and changed 20 l, this morning am .5", NOW, HERE)
+        self.assertEqual([c.value for c in found.chips if c.label == "when"], ["Mon 23 Nov 18:00", "Tue 24 Nov 08:00"])
+
+    def test_when_is_asked_where_a_moment_may_hold_for_two(self) -> None:
+        asked = parse("lost 2 guppies yesterday, changed 50%", NOW, HERE)
+        taps = {t.words: t.line for q in asked.questions for t in q.taps}
+        for words, moments in (("now", (23, 24)), ("at the same time", (23, 23))):
+            with self.subTest(words=words):
+                answered = parse(taps[words], NOW, HERE)
+                self.assertEqual([(at.day, b.key) for at, b in answered.entries],
+                                 list(zip(moments, ("death", "change"), strict=True)))  # fmt: skip
+
     @given(st.text(st.sampled_from("abehlnort 0123456789.,/%½"), max_size=60))
     def test_no_text_breaks_it(self, text: str) -> None:
         plain_clause(text)

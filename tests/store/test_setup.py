@@ -139,7 +139,7 @@ class ChecksAndCultures(WithDesk):
                 self.assertEqual(journal.entries(self.conn, self.tank.id)[-1].kind, kind)
         log.log_line(self.desk, self.tank.slug, "sal 1.026 sg t 25")
         self.assertAlmostEqual(journal.entries(self.conn, self.tank.id)[-1].readings[-1].seen, 34.5, delta=0.1)
-        for line, said in (("off toaster", "which of"), ("rock 8 l", "Use kg"), ("sal 1.026", "specific gravity")):
+        for line, said in (("off toaster", "which of"), ("rock 8 l", "Use kg"), ("sal 1.5", "specific gravity")):
             with self.subTest(line=line), self.assertRaisesRegex(Refused, said):
                 log.log_line(self.desk, self.tank.slug, line)
 

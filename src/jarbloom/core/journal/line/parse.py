@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import difflib
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import pairwise
@@ -26,7 +27,7 @@ from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.creatures import Residents
 from jarbloom.core.journal.spoken.pasted import lines_of
 from jarbloom.core.journal.spoken.plainly import BENDS as SPEECH_BENDS
-from jarbloom.core.journal.spoken.plainly import Speaker, Told, tell
+from jarbloom.core.journal.spoken.plainly import SAME_TIME, Speaker, Told, tell
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import Reading
 from jarbloom.errors import Refused
@@ -138,28 +139,32 @@ def _speaker(now: datetime, setting: Setting) -> Speaker:
 
 
 def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parsed:
-    """What was understood beside words that were not, to be saved with one tap that keeps those words as they are."""
-    one_moment = len({p.at for p in told.deeds}) == 1
-    if (
-        not read
-        or not one_moment
-        or not all(r.bodies for r in read)
-        or any(SPEECH_BENDS.search(w) for w in told.unheard)
-    ):
+    """The pieces that were not understood, each with one question; what was understood beside them can be saved with
+    one tap that keeps those words as they are. Where the shorthand has few and plainer questions (`found`) it asks."""
+    chips = list(_once(c for r in read for c in r.chips))
+    unsure = [c for c in chips if not c.ok]
+    if not read and len(found.questions) <= max(2, len(told.unheard)):
         return found
-    at = told.deeds[0].at
-    when = f"{at:%Y-%m-%d %H:%M} " if at else ""
-    plain = f"{when}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
-    words = "; ".join(told.unheard)[:60]
-    tap = Tap("keep these words, and save the rest", plain)
     note = Tap("keep all of it as a note", f"note {line.strip()}")
-    chips = [c for r in read for c in r.chips]
-    return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}” is not understood", taps=(tap, note))))
+    if told.when_open:
+        words = told.unheard[0][:60]
+        taps = tuple(Tap(w, one) for w, one in zip(SAME_TIME, told.when_open, strict=True))
+        chips = [c for c in chips if c.ok]
+        return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}”: when was that?", taps=(*taps, note))))
+    taps = (note,)
+    if not unsure and read and len({p.at for p in told.deeds}) == 1:
+        at = told.deeds[0].at
+        when = f"{at:%Y-%m-%d %H:%M} " if at else ""
+        plain = f"{when}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
+        if not any(SPEECH_BENDS.search(w) for w in told.unheard):
+            taps = (Tap("keep these words, and save the rest", plain), note)
+    asks = [Chip(False, "ask", f"“{w[:60]}” is not understood") for w in told.unheard]
+    return Parsed(found.at, (), (*chips, *asks[:-1], replace(asks[-1], taps=taps)))
 
 
 def _together(read: list[Parsed], now: datetime) -> Parsed:
     """Several readings of one text as one: tests of one moment are one test. A question in one leaves all unsaved."""
-    chips = tuple(c for r in read for c in r.chips)
+    chips = _once(c for r in read for c in r.chips)
     if any(not r.bodies for r in read) or not read:
         return Parsed(read[0].at if read else now, (), chips)
     bodies: list[Body] = []
@@ -199,12 +204,28 @@ def _reads_as_fahrenheit(text: str) -> bool:
         return False
 
 
+def _when(at: datetime) -> Chip:
+    return Chip(True, "clock", "when", f"{at:%a %-d %b %H:%M}")
+
+
+def _once(chips: Iterable[Chip]) -> tuple[Chip, ...]:
+    """A moment is said once for all that follows it."""
+    kept: list[Chip] = []
+    for chip in chips:
+        told = next((c for c in reversed(kept) if c.label == "when"), None)
+        if chip.label != "when" or chip != told:
+            kept.append(chip)
+    return tuple(kept)
+
+
 class _Line(Tokens):
+    chips: list[Chip]
+
     def run(self, at: datetime | None = None) -> Parsed:
         self.at = at
+        self.chips = [_when(at)] if at is not None and at != self.now else []
         self.heard: list[Heard] = []
         self.readings: dict[str, Reading] = {}
-        self.chips: list[Chip] = []
         self.note = ""
         while self.k < len(self.tokens):
             self.began = self.k
@@ -258,7 +279,7 @@ class _Line(Tokens):
             raise Ask("A second time in one line: log it on a line of its own")
         check_not_future(found.at, self.now)
         self.at = found.at
-        self.chips.append(Chip(True, "clock", "when", f"{found.at:%a %-d %b %H:%M}"))
+        self.chips.append(_when(found.at))
         return True
 
     def _clause(self) -> bool:

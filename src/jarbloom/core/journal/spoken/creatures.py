@@ -68,11 +68,11 @@ _NO_ANIMALS = (
     "some many "
     "litre litres gallon gallons gram grams bottle bottles bag bags bunch bunches piece pieces plant plants leaf "
     "leaves moss "
-    "anubias stone stones rock rocks wood salt time times day days week weeks hour hours percent sleep pump heater "
+    "anubias stone stones rock rocks wood salt times day days week weeks hour hours percent sleep pump heater "
     "filter "
     "light lamp sand gravel sponge carbon food flakes water it them they him her home fish wc ago male female to "
     "from for of "
-    "each today yesterday again not found left more new in on at out off over under"
+    "each today yesterday again not found left more time new in on at out off over under"
 )
 _NO_ANIMAL = re.compile(rf"^(?:the|my|our|an?) |\b(?:{'|'.join(_NO_ANIMALS.split())})\b")
 

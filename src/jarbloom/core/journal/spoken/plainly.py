@@ -48,6 +48,8 @@ _FILLER = re.compile(
     r"(?: (?:today|now|please|thanks|just now|so far|all good|yay|again|too|as well|finally|already|sadly))+$"
 )
 _APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.+(?=\s|$)|\s[/+&](?=\s)|\s[-–](?=\s[a-z]))\s*")
+_BEGINS = re.compile(r"(?:(?<=^)|(?<=[;\n,])(?<!\d,(?=\d))|(?<=\.)(?=\s))\s*(?=\S)")
+SAME_TIME = ("now", "at the same time")  # in front of a piece whose moment would not be plain
 _THEN = re.compile(r",? (?:and then|then|and|but|so|because|while|with) ")
 _NEW_MOMENT = re.compile(
     r"(?<!last)(?<!next)(?<!this)(?<!on)(?<!til)(?<!till)(?<!until)(?<!from)(?<!to) (?=(?:today|yesterday|this "
@@ -106,10 +108,12 @@ class Piece:
 
 @dataclass(frozen=True)
 class Told:
-    """What the pieces of a line came to, and those that have no place (`unheard`)."""
+    """What the pieces of a line came to, and those that have no place (`unheard`). `when_open`: the line with 'now' and
+    with 'at the same time' before a piece whose moment is not plain."""
 
     pieces: tuple[Piece, ...]
     unheard: tuple[str, ...] = ()
+    when_open: tuple[str, ...] = ()
 
     @property
     def deeds(self) -> tuple[Piece, ...]:
@@ -136,12 +140,13 @@ def tell(line: str, by: Speaker) -> Told | None:
     text = text.replace(" w/ ", " with ")
     text = _TOGETHER.sub(r"\1 \2", text)
     text = clocks(in_millilitres(in_figures(spelled(text.strip(" ,"), by.names)), by.us))
-    return _Line(amended(quarters(text)), by).told()
+    return _Line(amended(quarters(text)), by, line).told()
 
 
 class _Line:
-    def __init__(self, text: str, by: Speaker) -> None:
-        self.text, self.by = text, by
+    def __init__(self, text: str, by: Speaker, typed: str) -> None:
+        self.text, self.by, self.typed = text, by, typed
+        self.when_open: tuple[str, ...] = ()
         self.pieces: list[Piece] = []
         self.unheard: list[str] = []
         self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
@@ -153,8 +158,9 @@ class _Line:
         if len(segments) == 1 or not self._listed():
             at = None
             for k, segment in enumerate(segments):
+                self.so_far = k, len(segments)
                 at = self._segment(segment, at, len(segments) == 1, k)
-        return Told(tuple(self.pieces), tuple(self.unheard))
+        return Told(tuple(self.pieces), tuple(self.unheard), self.when_open)
 
     def _listed(self) -> bool:
         """A list whose commas part no clauses: 'ammonia, nitrite: 0, 1', '3 rasboras, 2 pandas dead'."""
@@ -177,6 +183,10 @@ class _Line:
         if planned(segment, alone):
             self._keep(segment, None)
             return at
+        same = re.match("|".join(SAME_TIME), segment)
+        if same is not None:
+            segment, self.open_moment = segment[same.end() :].strip(), False
+            at = self.by.now if same[0] == SAME_TIME[0] else at
         own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
         rest = " ".join(cut.replace(CUT, " ").split()).strip(" :,")
         if own is not None and not rest:
@@ -197,9 +207,17 @@ class _Line:
         ):
             self.unheard.append(segment)  # done, or still to be done?
         elif self.open_moment and own is None and any(p.plain for p in self.pieces[mark:]):
-            self.unheard.append(segment)  # 'lost 2 tetras yesterday, changed 50%': then too, or now?
+            self._ask_when(segment)  # 'lost 2 tetras yesterday, changed 50%': then too, or now?
         self.open_moment = behind or (self.open_moment and own is None)
         return at
+
+    def _ask_when(self, segment: str) -> None:
+        self.unheard.append(segment)
+        k, n = self.so_far
+        typed = [m.start() for m in _BEGINS.finditer(self.typed)]
+        if len(typed) == n and not self.when_open:
+            before, after = self.typed[: typed[k]].rstrip(), self.typed[typed[k] :].strip()
+            self.when_open = tuple(f"{before} {word} {after}" for word in SAME_TIME)
 
     def _parts(self, rest: str, whole: str, at: datetime | None, alone: bool) -> bool:
         """One clause, several joined by 'and' and its like, one with its reason, or two run together."""
