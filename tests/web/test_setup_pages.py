@@ -38,6 +38,22 @@ class SetUp(Web):
         if keeps:
             self.assertIn(f'value="{keeps}"', answer.text)
 
+    def test_pages_follow_the_device_until_something_is_chosen(self) -> None:
+        def read(language: str) -> str:
+            return self.http.get("/preferences", headers={"accept-language": language}).text
+
+        self.assertIn("Tue 24 Nov, 18:40", read("en-GB"))
+        self.assertIn("Tue 24 Nov, 6:40 pm", read("en-US"))
+        kept = {"system": "metric", "dates": "month", "clock": "24", "decimals": "point", "zone": "Europe/Berlin",
+                "who": "", "keys": "on"}  # fmt: skip
+        refused = self.post("/preferences", kept | {"clock": "13"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("13", refused.text)
+        self.post("/preferences", kept)
+        self.assertIn("Tue Nov 24, 18:40", read("en-US"))
+        self.assertRegex(read("en-US"), 'value="24" selected')
+        self.post("/preferences", kept | {"dates": "", "clock": "", "decimals": ""})
+
     def test_volume_is_drawn_while_typing_and_wrong_sizes_are_told(self) -> None:
         typed = self.form(f"{TANK}/volume")
         good = self.post(f"{TANK}/volume/look", typed | {"length_cm": "100"})

@@ -20,7 +20,7 @@ from jarbloom.core.vessel.shapes import SHAPES
 from jarbloom.core.vessel.volume import check_geometry
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import Clash, NotFound, Refused
-from jarbloom.store import journal, tanks
+from jarbloom.store import journal, preferences, tanks
 from jarbloom.store.db import transaction
 
 RESCUE_SCHOOL = "fish_in_watched"
@@ -45,6 +45,8 @@ def check(tank: Tank, desk: Desk) -> None:
 def set_up(desk: Desk, new: Tank) -> Tank:
     check(new, desk)
     with transaction(desk.conn):
+        if desk.preferences.system and not tanks.any_tank(desk.conn):
+            preferences.save(desk.conn, "system", desk.preferences.system)  # the units that the first was set up in
         return tanks.add(desk.conn, new, desk.now)
 
 

@@ -11,7 +11,9 @@ from jarbloom.units import SYSTEMS, Units
 
 HELP = {
     "system": "metric or us: how volumes, lengths and temperatures are written",
-    "dates": "day or month: which comes first in a date typed as 3/11; empty: as usual with the units",
+    "dates": "day or month: which comes first in a date; empty: as usual with the units",
+    "clock": "24 or 12 hours; empty: as the device's language usually has it",
+    "decimals": "point or comma, as in 0.25; empty: as the device's language usually has it",
     "zone": "time zone of the log, as in 'Europe/Berlin'",
     "who": "the name written beside entries; may stay empty",
     "keys": "single-key shortcuts: on or off",
@@ -22,24 +24,28 @@ HELP = {
 
 @dataclass(frozen=True)
 class Preferences:
-    system: str = "metric"
+    system: str = ""  # not chosen yet
     dates: str = ""
+    clock: str = ""
+    decimals: str = ""
     zone: str = "UTC"
     who: str = ""
     keys: str = "on"
     free_days: str = ""
     backup_to: str = ""
+    language: str = ""  # of the device that asks (Accept-Language); not kept
 
     @property
     def units(self) -> Units:
-        return Units(self.system)
+        return Units(self.system or "metric")
 
     @property
     def tz(self) -> ZoneInfo:
         return ZoneInfo(self.zone)
 
 
-_CHOICES = {"system": SYSTEMS, "keys": ("on", "off"), "dates": ("", "day", "month")}
+_CHOICES = {"system": SYSTEMS, "keys": ("on", "off"), "dates": ("", "day", "month"),
+            "clock": ("", "12", "24"), "decimals": ("", "point", "comma")}  # fmt: skip
 
 
 def load(conn: sqlite3.Connection, zone: str = "UTC") -> Preferences:

@@ -50,6 +50,10 @@ def _names(conn: sqlite3.Connection, which: str) -> list[tuple[int, str, str]]:
     return [(row["id"], row["slug"], row["name"]) for row in rows]
 
 
+def any_tank(conn: sqlite3.Connection) -> bool:
+    return conn.execute("SELECT 1 FROM tank LIMIT 1").fetchone() is not None
+
+
 def tank(conn: sqlite3.Connection, slug: str) -> Tank:
     row = conn.execute(_NEWEST + " AND tank.slug = :slug", {"slug": slug}).fetchone()
     if row is None:

@@ -14,8 +14,9 @@ from fastapi import Depends, Request
 
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.settings import MAX_BODY_BYTES
-from jarbloom.store import preferences
+from jarbloom.store import preferences, tanks
 from jarbloom.store.db import answer_to, answered, open_same, transaction
+from jarbloom.web.manner import usual_units
 
 # Hidden fields that pages give their forms: the token of a form, and the number of the record it was made from
 ONCE, REVISION = "_once", "_revision"
@@ -74,6 +75,10 @@ def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]
         session = getattr(request.state, "session", None)
         if session is not None and session.keeper:
             chosen = replace(chosen, who=session.keeper)
+        language = request.headers.get("accept-language", "")
+        chosen = replace(chosen, language=language)
+        if not chosen.system and not tanks.any_tank(conn):
+            chosen = replace(chosen, system=usual_units(language))
         now = state.settings.clock(ZoneInfo(chosen.zone))
         waits = not (state.settings.at_once and _by_browser(request))
         yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting, waits)

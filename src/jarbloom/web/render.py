@@ -25,6 +25,7 @@ from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.views.drawn.standing import Drawings
 from jarbloom.web import urls
 from jarbloom.web.deps import ONCE, REVISION
+from jarbloom.web.manner import manner_of, written
 
 
 def in_days(now: datetime, days: int) -> str:
@@ -120,7 +121,8 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
     shown["back"] = request.url.path if request.method == "GET" else (urls.tank(tank.slug) if tank else urls.bench())
     shown |= context
     revision = context.get("revision", records.newest_revision(desk, tank) if tank else None)
-    return _answer(environment.get_template(template).render(shown), status, revision)
+    html = written(environment.get_template(template).render(shown), manner_of(desk.preferences))
+    return _answer(html, status, revision)
 
 
 def _answer(text: str, status: int, revision: int | None = None) -> HTMLResponse:
@@ -177,4 +179,5 @@ def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) ->
         "species": desk.reference.species,
         "schools": desk.reference.schools,
     }
-    return _answer(environment.get_template(template).render(shown | context), status)
+    html = written(environment.get_template(template).render(shown | context), manner_of(desk.preferences))
+    return _answer(html, status)

@@ -21,6 +21,7 @@ from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
+from jarbloom.web.manner import CLOCKS, DECIMALS
 from jarbloom.web.render import THEMES, page, theme_of
 from jarbloom.web.routes.begin import glass_step
 
@@ -158,19 +159,21 @@ def restore(desk: AtDesk, tank_id: int) -> Response:
 @router.get("/preferences")
 def preferences_form(request: Request, desk: AtDesk) -> HTMLResponse:
     kept = records.preferences_of(desk)
-    return page(request, desk, "preferences.html", 200, typed=kept, errors={}, saved=False, here="preferences")
+    return page(request, desk, "preferences.html", 200, typed=kept, errors={}, saved=False, here="preferences",
+                clocks=CLOCKS, decimals=DECIMALS)  # fmt: skip
 
 
 @router.post("/preferences")
 def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
     errors = {}
-    kept = {k: typed.text(k) for k in ("system", "dates", "zone", "who", "keys")}
+    kept = {k: typed.text(k) for k in ("system", "dates", "clock", "decimals", "zone", "who", "keys")}
     try:
         records.choose(desk, kept)
         return RedirectResponse(urls.preferences() + "?saved=1", 303)
     except Refused as problem:
         errors[problem.field] = problem.sentence
-    return page(request, desk, "preferences.html", 422, typed=kept, errors=errors, saved=False, here="preferences")
+    return page(request, desk, "preferences.html", 422, typed=kept, errors=errors, saved=False, here="preferences",
+                clocks=CLOCKS, decimals=DECIMALS)  # fmt: skip
 
 
 def _other(theme: str) -> str:
