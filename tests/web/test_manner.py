@@ -2,7 +2,6 @@
 
 import unittest
 
-from jarbloom.store.preferences import Preferences
 from jarbloom.web.manner import PLAIN, Manner, manner_of, text_in, usual_units, written
 
 ALL = Manner(twelve_hours=True, month_first=True, comma=True)
@@ -40,13 +39,12 @@ class Written(unittest.TestCase):
             ("de-DE,de", Manner(comma=True)), ("de-CH", PLAIN), ("fr", Manner(comma=True)), ("zh-Hant-TW", PLAIN),
         ):  # fmt: skip
             with self.subTest(language=language):
-                self.assertEqual(manner_of(Preferences(language=language)), wanted)
+                self.assertEqual(manner_of("", "", "", False, language), wanted)
         self.assertEqual((usual_units("en-US"), usual_units("en-GB"), usual_units("")), ("us", "metric", "metric"))
 
     def test_a_choice_goes_before_the_language(self) -> None:
-        chosen = Preferences(system="us", clock="24", decimals="comma", dates="day", language="en-US")
-        self.assertEqual(manner_of(chosen), Manner(comma=True))
-        self.assertTrue(manner_of(Preferences(system="us")).month_first)
+        self.assertEqual(manner_of("24", "day", "comma", True, "en-US"), Manner(comma=True))
+        self.assertTrue(manner_of("", "", "", True, "").month_first)
 
 
 if __name__ == "__main__":

@@ -54,6 +54,20 @@ class SetUp(Web):
         self.assertRegex(read("en-US"), 'value="24" selected')
         self.post("/preferences", kept | {"dates": "", "clock": "", "decimals": ""})
 
+    def test_a_new_page_says_what_it_is_for_until_that_is_put_away(self) -> None:
+        slug = re.search(r"/tanks/([\w-]+)/begin", self.post("/start/glass", {
+            "way": "dry", "name": "New here", "shape": "box", "length_cm": "60", "width_cm": "30", "height_cm": "36",
+        }).headers["location"])[1]  # fmt: skip
+        log = f"/tanks/{slug}/log"
+        self.assertIn("Nothing in this book is overwritten", self.get(log).text)
+        self.assertNotIn("Nothing in this book is overwritten", self.get("/tanks/sunroom-112/log").text)  # it has a log
+        self.assertEqual(self.post("/hints/log", {"back": log}).headers["location"], log)
+        self.assertNotIn("Nothing in this book is overwritten", self.get(log).text)
+        self.assertEqual(self.post("/hints/nonsense", {}).status_code, 404)
+        self.assertIn("show them again", self.get("/preferences").text)
+        self.post("/preferences/hints", {})
+        self.assertIn("Nothing in this book is overwritten", self.get(log).text)
+
     def test_volume_is_drawn_while_typing_and_wrong_sizes_are_told(self) -> None:
         typed = self.form(f"{TANK}/volume")
         good = self.post(f"{TANK}/volume/look", typed | {"length_cm": "100"})

@@ -128,6 +128,12 @@ def terms() -> Mapping[str, Term]:
 
 
 @cache
+def hints() -> Mapping[str, str]:
+    """What a page says to somebody who is new to it, by page."""
+    return {row["key"]: row["text"] for row in _toml("hints.toml")["hint"]}
+
+
+@cache
 def words() -> Lexicon:
     rows = [{k: _tuples(v) for k, v in row.items()} for row in _toml("heard.toml")["heard"]]
     return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()))

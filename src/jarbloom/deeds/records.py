@@ -116,6 +116,23 @@ def choose(desk: Desk, chosen: Mapping[str, str]) -> None:
             preferences.save(desk.conn, key, value)
 
 
+NEW = 12  # entries in the log of a tank whose keeper is new to its pages
+
+
+def hint_due(desk: Desk, page: str, of: Tank | None) -> bool:
+    """Whether a page still says what it is for: it was not put away, and the tank (all of them) has hardly a log."""
+    if page in desk.preferences.hints.split():
+        return False
+    ids = [of.id] if of is not None else [tank_id for tank_id, _, _ in tanks.names(desk.conn)]
+    return bool(ids) and all(journal.fewer_than(desk.conn, tank_id, NEW) for tank_id in ids)
+
+
+def put_hint_away(desk: Desk, page: str) -> None:
+    with transaction(desk.conn):
+        kept = dict.fromkeys((*desk.preferences.hints.split(), page))
+        preferences.save(desk.conn, "hints", " ".join(kept))
+
+
 def mail_fields() -> Mapping[str, str]:
     """What the reminder by mail needs to know, each with its help."""
     return MAIL_HELP

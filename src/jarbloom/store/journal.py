@@ -178,6 +178,12 @@ def news(conn: sqlite3.Connection, tank_id: int, before: Stamp, zone: tzinfo | N
     return News(came, frozenset(row["id"] for row in rows if not row["live"]))
 
 
+def fewer_than(conn: sqlite3.Connection, tank_id: int, n: int) -> bool:
+    """Whether the log of a tank is shorter than that, struck entries and corrections too."""
+    found = conn.execute("SELECT 1 FROM entry WHERE tank_id = :tank LIMIT :n", {"tank": tank_id, "n": n}).fetchall()
+    return len(found) < n
+
+
 def entry(conn: sqlite3.Connection, tank_id: int, entry_id: int, zone: tzinfo | None = None) -> Entry:
     row = conn.execute(
         _ENTRIES + " WHERE entry.tank_id = :t AND entry.id = :id", {"t": tank_id, "id": entry_id}

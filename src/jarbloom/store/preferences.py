@@ -18,6 +18,7 @@ HELP = {
     "who": "the name written beside entries; may stay empty",
     "keys": "single-key shortcuts: on or off",
     "backup_to": "a second folder for the daily copies, as on another disk; empty: none",
+    "hints": "hints that were put away, by page",
     "free_days": "days of the week on which there is time for new animals, Monday is 0, as in '5 6'; empty: any",
 }
 
@@ -33,6 +34,7 @@ class Preferences:
     keys: str = "on"
     free_days: str = ""
     backup_to: str = ""
+    hints: str = ""
     language: str = ""  # of the device that asks (Accept-Language); not kept
 
     @property

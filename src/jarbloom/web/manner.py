@@ -9,8 +9,6 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from jarbloom.store.preferences import Preferences
-
 CLOCKS = (("24", "20:15"), ("12", "8:15 pm"))
 DECIMALS = (("point", "0.25 and 1,280"), ("comma", "0,25 and 1.280"))
 # Regions of the first and languages of the second (Unicode CLDR: time formats, decimal separators)
@@ -56,13 +54,16 @@ def usual_units(accepted: str) -> str:
     return "us" if _language(accepted)[1] in US_UNITS else "metric"
 
 
-def manner_of(preferences: Preferences) -> Manner:
-    """What was not chosen is as the device's language usually has it; the order of dates goes with the units."""
-    language, region = _language(preferences.language)
-    clock = preferences.clock or ("12" if region in TWELVE_HOURS else "24")
-    usual = "comma" if language in COMMA and region not in POINT_REGIONS else "point"
-    months = preferences.dates == "month" or (not preferences.dates and preferences.units.system == "us")
-    return Manner(clock == "12", months, (preferences.decimals or usual) == "comma")
+def manner_of(clock: str, dates: str, decimals: str, us_units: bool, language: str) -> Manner:
+    """As chosen; what was not ('') is as the device's language usually has it, the order of dates as with the units.
+    `language`: the Accept-Language header."""
+    code, region = _language(language)
+    usual = "comma" if code in COMMA and region not in POINT_REGIONS else "point"
+    return Manner(
+        (clock or ("12" if region in TWELVE_HOURS else "24")) == "12",
+        dates == "month" or (not dates and us_units),
+        (decimals or usual) == "comma",
+    )
 
 
 def written(html: str, manner: Manner) -> str:

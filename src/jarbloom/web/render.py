@@ -18,6 +18,7 @@ from markupsafe import Markup, escape
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.readings import LABELS
+from jarbloom.core.model.tank import Tank
 from jarbloom.data import catalogue
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
@@ -25,7 +26,7 @@ from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.views.drawn.standing import Drawings
 from jarbloom.web import urls
 from jarbloom.web.deps import ONCE, REVISION
-from jarbloom.web.manner import manner_of, written
+from jarbloom.web.manner import Manner, manner_of, written
 
 
 def in_days(now: datetime, days: int) -> str:
@@ -120,9 +121,20 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
     # Where a form on this page leads back to; a page that answers a refused form stands at that form's address.
     shown["back"] = request.url.path if request.method == "GET" else (urls.tank(tank.slug) if tank else urls.bench())
     shown |= context
+    shown["hint"] = _hint(desk, shown["here"], tank)
     revision = context.get("revision", records.newest_revision(desk, tank) if tank else None)
-    html = written(environment.get_template(template).render(shown), manner_of(desk.preferences))
+    html = written(environment.get_template(template).render(shown), _manner(desk))
     return _answer(html, status, revision)
+
+
+def _manner(desk: Desk) -> Manner:
+    p = desk.preferences
+    return manner_of(p.clock, p.dates, p.decimals, p.units.system == "us", p.language)
+
+
+def _hint(desk: Desk, here: str, tank: Tank | None) -> str:
+    told = catalogue.hints().get(here, "")
+    return told if told and records.hint_due(desk, here, tank) else ""
 
 
 def _answer(text: str, status: int, revision: int | None = None) -> HTMLResponse:
@@ -179,5 +191,5 @@ def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) ->
         "species": desk.reference.species,
         "schools": desk.reference.schools,
     }
-    html = written(environment.get_template(template).render(shown | context), manner_of(desk.preferences))
+    html = written(environment.get_template(template).render(shown | context), _manner(desk))
     return _answer(html, status)

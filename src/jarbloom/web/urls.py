@@ -265,6 +265,10 @@ def preferences() -> str:
     return "/preferences"
 
 
+def hint(page: str) -> str:
+    return f"/hints/{page}"
+
+
 def theme() -> str:
     return "/preferences/theme"
 

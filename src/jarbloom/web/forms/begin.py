@@ -10,6 +10,7 @@ from jarbloom.core.journal.kinds.field import Field
 from jarbloom.core.model.choices import FILTER_KINDS, USUAL_WATERS
 from jarbloom.core.model.tank import Filter, Heater, Tank
 from jarbloom.deeds.desk import Desk
+from jarbloom.units import INCH_CM
 from jarbloom.web.deps import Form
 from jarbloom.web.forms.fields import Errors, read_fields, shown_number
 from jarbloom.web.forms.tank import read_tank
@@ -36,19 +37,31 @@ EQUIPMENT = {f.name: f for f in (
 
 
 # Stands in the drawing, and pale in the fields, until something is typed
-EXAMPLE = Tank("", date.min, length_cm=80.0, width_cm=35.0, height_cm=45.0, substrate_cm=4.0)
+SIZES = ("length_cm", "width_cm", "height_cm", "substrate_cm")
+_EXAMPLES = {
+    "metric": Tank("", date.min, length_cm=80.0, width_cm=35.0, height_cm=45.0, substrate_cm=4.0),
+    "us": Tank("", date.min, length_cm=30 * INCH_CM, width_cm=12 * INCH_CM, height_cm=18 * INCH_CM,
+               substrate_cm=1.5 * INCH_CM, waterline_cm=INCH_CM),
+}  # fmt: skip
+
+
+def example_glass(desk: Desk) -> Tank:
+    """Round in the keeper's own units."""
+    return _EXAMPLES[desk.preferences.units.system]
 
 
 def pale(desk: Desk) -> dict[str, str]:
     """The example's sizes as the keeper would type them."""
-    sizes = ("length_cm", "width_cm", "height_cm", "substrate_cm")
-    return {name: shown_number(getattr(EXAMPLE, name), GLASS[name], desk.preferences.units) for name in sizes}
+    return {
+        name: shown_number(getattr(example_glass(desk), name), GLASS[name], desk.preferences.units) for name in SIZES
+    }
 
 
 def sent_along(desk: Desk) -> dict[str, str]:
     """What the drawing and the first step take for granted of a glass."""
-    return {"shape": "box", "substrate": "sand",
-            "waterline_cm": shown_number(EXAMPLE.waterline_cm, GLASS["height_cm"], desk.preferences.units)}  # fmt: skip
+    units = desk.preferences.units
+    waterline = shown_number(example_glass(desk).waterline_cm, GLASS["height_cm"], units)
+    return {"shape": "box", "substrate": "sand", "waterline_cm": waterline}
 
 
 def read_glass(typed: Form, desk: Desk, filled: bool) -> tuple[Tank | None, Errors]:

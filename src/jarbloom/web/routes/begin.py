@@ -23,9 +23,9 @@ from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.begin import (
     EQUIPMENT,
-    EXAMPLE,
     GLASS,
     WATERS,
+    example_glass,
     pale,
     read_equipment,
     read_glass,
@@ -47,8 +47,8 @@ def glass_step(
     """The first step; what the empty house shows."""
     return page(
         request, desk, "begin.html", status, step=1, way=way, typed=typed, errors=errors, fields=GLASS, waters=WATERS,
-        look=volume_of(EXAMPLE, desk), problems=(), shelf=records.shelf(desk), p=None, done=(), here="bench",
-        pale=pale(desk), along=sent_along(desk),
+        look=volume_of(example_glass(desk), desk), problems=(), shelf=records.shelf(desk), p=None, done=(),
+        here="bench", pale=pale(desk), along=sent_along(desk),
     )  # fmt: skip
 
 

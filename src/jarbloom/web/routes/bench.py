@@ -11,13 +11,14 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY
 from jarbloom.core.model.tank import Tank
+from jarbloom.data import catalogue
 from jarbloom.deeds import back_up, keep_tank, look, records, stores
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house import bench as bench_view
 from jarbloom.views.tank.desk import at_first, sign_groups
 from jarbloom.web import urls
-from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed
+from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed, back_to
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
@@ -178,6 +179,23 @@ def save_preferences(request: Request, desk: AtDesk, typed: Typed) -> Response:
 
 def _other(theme: str) -> str:
     return "light" if theme == "evening" else "evening"
+
+
+@router.post("/hints/{key}")
+def put_hint_away(request: Request, desk: AtDesk, key: str, typed: Typed) -> Response:
+    if key not in catalogue.hints():
+        raise NotFound("There is no such hint.")
+    records.put_hint_away(desk, key)
+    if "HX-Request" in request.headers:
+        return HTMLResponse("")
+    return RedirectResponse(back_to(typed, urls.bench()), 303)
+
+
+@router.post("/preferences/hints")
+def show_hints(desk: AtDesk) -> Response:
+    """All of them again, on the pages of tanks that have hardly a log."""
+    records.choose(desk, {"hints": ""})
+    return RedirectResponse(urls.preferences() + "?saved=1", 303)
 
 
 @router.post("/preferences/theme")
