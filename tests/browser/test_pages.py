@@ -30,7 +30,8 @@ PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/tro
                                                      "/setup/school")),  # a cycle in fresh water
          *(f"/tanks/landing-60{page}" for page in ("/log", "/settings", "/setup/volume", "/setup/water",
                                                     "/setup/culture", "/setup/probe")),  # and the sea
-         *(f"/tanks/hall-96{page}" for page in ("/animals/book", "/animals/styles?style=community", "/arrival")),
+         *(f"/tanks/hall-96{page}" for page in ("/animals/book", "/animals/plants",
+                                                 "/animals/styles?style=community", "/arrival")),
          *(f"/tanks/alcove-180{page}" for page in ("/history", "/history?span=all&over=sunroom-112", "/photos",
                                                     "/log")),
          "/tanks/hall-96/report", "/tanks/landing-60/away", "/tanks/desk-28/old-notes", "/tanks/desk-28/history",

@@ -53,6 +53,7 @@ SAMPLES = (
     entry("escape", species="firefish", count=1, fate="back"),
     entry("length", species="betta", count=1, length_cm=5.5, text="the red one"),
     entry("uninvited", what="snails", count=12, text="on the glass"),
+    entry("planted", plant="java_fern", count=5, went="in", text="on the wood"),
     entry("placed", species="torch_coral", count=1, how="placed", heads=3, text="top left"),
     entry("named", species="betta", called="Pebble"),
     entry("trial", species="betta", count=1, taken="refused", food="flakes"),
@@ -177,5 +178,5 @@ class Everywhere(unittest.TestCase):
         quiet = {k for k, kind in KINDS.items() if not kind.moves_forecast}
         self.assertEqual(quiet, {"off", "on", "check", "step", "job", "count", "quarantine", "observation", "note",
                                  "damaged", "measured", "medicine", "new_thing", "exposure", "fault",
-                                 "escape", "answered", "lesson", "photo", "trial", "uninvited", "placed",
+                                 "escape", "answered", "lesson", "photo", "trial", "uninvited", "placed", "planted",
                                  "named"})  # fmt: skip

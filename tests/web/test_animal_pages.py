@@ -54,6 +54,21 @@ class Finder(Web):
             self.post(f"{TANK}/animals/plan", {"species": "ember_tetra", "count": "5", "batch": first})
         self.assertRegex(self.said(f"{TANK}/stocking"), r'id="n\d+ember_tetra"[^>]*value="10"')
 
+    def test_plants_are_put_in_and_taken_out_on_their_page(self) -> None:
+        path = "/tanks/hall-96/animals/plants"
+        self.assertIn("No plants in the log.", self.said(path))
+        self.assertEqual(self.post(path, {"plant": "hornwort", "count": "4", "went": "in"}).status_code, 303)
+        grown = self.said(path)
+        self.assertIn("1 kind of plants.", grown)
+        self.assertIn("Saved. Plants: 4 hornwort put in", grown)
+        self.assertIn("proves less of the bloom", grown)
+        refused = self.post(path, {"plant": "java_moss", "count": "many", "went": "in"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn('value="many"', refused.text)
+        self.assertEqual(self.post(path, {"plant": "blorb", "went": "in"}).status_code, 422)
+        self.post(path, {"plant": "hornwort", "count": "4", "went": "lost"})
+        self.assertIn("No plants in the log.", self.said(path))
+
 
 class Together(Web):
     def test_the_matrix_and_its_sentences(self) -> None:

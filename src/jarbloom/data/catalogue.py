@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import tomllib
 from collections.abc import Mapping
 from functools import cache
@@ -9,10 +10,12 @@ from importlib.resources import files
 from typing import Any
 
 from jarbloom.core.animals.styles import Role, Style
+from jarbloom.core.journal.kinds.planted import PLANTS
 from jarbloom.core.journal.kinds.uninvited import UNINVITED
 from jarbloom.core.model.causes import Aid, Answer, CauseGroup, CauseRow, Causes, DeskCheck
 from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, Feeding, FindingRow, Severity
+from jarbloom.core.model.plant import Plant
 from jarbloom.core.model.reference import EquipmentCheck, Media, Note, Term, Uninvited
 from jarbloom.core.model.schools import (
     Acclimatising,
@@ -109,6 +112,39 @@ def checks() -> Mapping[str, EquipmentCheck]:
 @cache
 def notes() -> Mapping[str, Note]:
     return _rows(Note, _toml("notes.toml")["note"], "notes.toml")
+
+
+@cache
+def plants() -> Mapping[str, Plant]:
+    """Every one can be chosen in its entry, and every choice but 'another plant' has its row."""
+    rows = csv.DictReader((_FOLDER / "plants.csv").read_text("utf-8").splitlines())
+    found = {}
+    for row in rows:
+        try:
+            found[row["key"]] = _plant(row)
+        except (TypeError, KeyError, ValueError) as problem:
+            raise BadData(f"plants.csv, {row.get('key', 'a row without a key')}: {problem}.") from None
+    odd = set(found) ^ (set(PLANTS) - {"other"})
+    if odd:
+        raise BadData(f"plants.csv: {', '.join(sorted(odd))} is no choice of its entry.")
+    return found
+
+
+_OF_PLANTS = {"light": ("low", "medium", "high"), "growth": ("slow", "medium", "fast"),
+              "uptake": ("low", "medium", "high"),
+              "eaten": ("hardly", "some", "gladly"),
+              "position": ("foreground", "midground", "background", "wood or rock", "floating")}  # fmt: skip
+
+
+def _plant(row: Mapping[str, str]) -> Plant:
+    for name, words in _OF_PLANTS.items():
+        if row[name] not in words:
+            raise ValueError(f"{name} “{row[name]}” is none of {', '.join(words)}")
+    numbers = {n: float(row[n]) for n in ("temp_low", "temp_high", "ph_low", "ph_high", "salt_high", "height_cm")}
+    if not (numbers["temp_low"] < numbers["temp_high"] and numbers["ph_low"] < numbers["ph_high"]):
+        raise ValueError("a range is empty")
+    told = {n: row[n] for n in ("key", "name", "scientific", "eaten_by", "caution", *_OF_PLANTS)}
+    return Plant(**told, **numbers, floating=row["floating"] == "yes")  # type: ignore[arg-type]
 
 
 @cache

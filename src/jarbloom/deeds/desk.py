@@ -22,7 +22,7 @@ def reference() -> Reference:
     return Reference(
         catalogue.species(), catalogue.media(), catalogue.schools(), catalogue.checks(), catalogue.notes(),
         catalogue.words(), catalogue.findings(), catalogue.acts(), catalogue.causes(),
-        catalogue.courses(), uninvited=catalogue.uninvited(),
+        catalogue.courses(), uninvited=catalogue.uninvited(), plants=catalogue.plants(),
     )  # fmt: skip
 
 

@@ -44,6 +44,7 @@ from jarbloom.web.routes import (
     outlook,
     own_species,
     photos,
+    plants,
     report,
     schedule,
     setup,
@@ -159,6 +160,7 @@ def create_app(settings: Settings) -> FastAPI:
         stocking,
         arrival,
         book,
+        plants,
         styles,
         animals,
     ):

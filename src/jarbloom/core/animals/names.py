@@ -21,6 +21,9 @@ def _stem(word: str) -> str:
     return word.removesuffix("s")
 
 
+A_FAMILY = 3  # animals beside the one meant that are called something and this: then it is a word for a family
+
+
 def names_of(kind: Species) -> list[str]:
     return [n.lower() for n in (kind.name, kind.scientific, kind.key.replace("_", " "), *kind.synonyms)]
 
@@ -66,8 +69,8 @@ def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()
     own = tuple(k for k in exact if wanted in (singular(species[k].name), singular(species[k].scientific)))
     alive = set(living)
     here = tuple(k for k in names if k in alive and (k in exact or k in part))
-    family = any(n.split()[-1] == wanted for k, called_so in names.items() if k not in exact for n in called_so)
-    return Called(exact, part, here, own, family)
+    kin = [k for k, so in names.items() if k not in exact and any(n.split()[-1] == wanted for n in so)]
+    return Called(exact, part, here, own, len(kin) >= A_FAMILY)
 
 
 def match_species(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> str | None:

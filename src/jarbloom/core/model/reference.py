@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from jarbloom.core.model.causes import Causes
 from jarbloom.core.model.courses import CourseRow
 from jarbloom.core.model.findings import ActRow, FindingRow
+from jarbloom.core.model.plant import Plant
 from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.species import Species
 from jarbloom.core.model.words import Lexicon
@@ -88,6 +89,7 @@ class Reference:
     courses: Mapping[str, CourseRow] = field(default_factory=dict)
     retired: frozenset[str] = frozenset()
     uninvited: Mapping[str, Uninvited] = field(default_factory=dict)
+    plants: Mapping[str, Plant] = field(default_factory=dict)
 
     @property
     def offered(self) -> dict[str, Species]:
