@@ -58,12 +58,27 @@ class Called:
         return self.here[0] if len(self.here) == 1 and (not self.family or self.here[0] in self.exact) else None
 
 
+_of_lists: list[tuple[Mapping[str, Species], dict[str, list[str]]]] = []  # the last few catalogues that were asked
+_LISTS = 4
+
+
+def _singulars(species: Mapping[str, Species]) -> dict[str, list[str]]:
+    """Every name of every row in the singular; of one catalogue made once."""
+    for known, names in _of_lists:
+        if known is species:
+            return names
+    made = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
+    _of_lists.insert(0, (species, made))
+    del _of_lists[_LISTS:]
+    return made
+
+
 def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> Called:
     """Rows whose name or synonym this is, and those in whose names it stands as whole words."""
     wanted = singular(text)
     if len(wanted) < 2:
         return Called((), (), (), ())
-    names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
+    names = _singulars(species)
     exact = tuple(k for k, called_so in names.items() if wanted in called_so)
     part = tuple(k for k, called_so in names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
     own = tuple(k for k in exact if wanted in (singular(species[k].name), singular(species[k].scientific)))

@@ -11,6 +11,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import lru_cache
 from itertools import pairwise
 
 from jarbloom.core.animals.names import names_of
@@ -135,7 +136,7 @@ def _speaker(now: datetime, setting: Setting) -> Speaker:
     here = Residents(setting.species[only].name.lower(), alive[only]) if only in setting.species else Residents()
     names = tuple(w for k in alive if k in setting.species for n in names_of(setting.species[k]) for w in (n, f"{n}s"))
     us = setting.units.system == "us"
-    return Speaker(now, us, setting.day_first, here, names, lambda t: bool(_Line(t, now, setting).run().bodies))
+    return Speaker(now, us, setting.day_first, here, names, lambda t: _Line(t, now, setting).whole())
 
 
 def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parsed:
@@ -194,6 +195,11 @@ def _together(read: list[Parsed], now: datetime) -> Parsed:
     return Parsed(moments[0], tuple(bodies), chips, notes, tuple(moments))
 
 
+@lru_cache(2048)
+def _near(word: str) -> list[str]:
+    return difflib.get_close_matches(word, KEYWORDS, n=1, cutoff=0.75)
+
+
 FAHRENHEIT = (55.0, 100.0)  # numbers that are a tank's temperature in one scale and in no way in the other
 
 
@@ -221,6 +227,11 @@ def _once(chips: Iterable[Chip]) -> tuple[Chip, ...]:
 class _Line(Tokens):
     chips: list[Chip]
 
+    def whole(self) -> bool:
+        """Whether all of it is understood, without a question."""
+        self.only_whether = True
+        return bool(self.run().bodies)
+
     def run(self, at: datetime | None = None) -> Parsed:
         self.at = at
         self.chips = [_when(at)] if at is not None and at != self.now else []
@@ -233,6 +244,8 @@ class _Line(Tokens):
                 if not self._moment() and not self._clause() and not self._words_behind():
                     raise self._unknown()
             except (Ask, Refused) as asked:
+                if self.only_whether:
+                    return Parsed(self.now, (), ())
                 self.k = max(self.k, self.began + 1)
                 question = asked.question if isinstance(asked, Ask) else asked.sentence
                 self.chips.append(Chip(False, "ask", question, taps=asked.taps if isinstance(asked, Ask) else ()))
@@ -310,7 +323,9 @@ class _Line(Tokens):
     def _unknown(self) -> Ask:
         token = self.tokens[self.k]
         self.k += 1
-        near = difflib.get_close_matches(token.lower(), KEYWORDS, n=1, cutoff=0.75)
+        if self.only_whether:
+            return Ask("")
+        near = _near(token.lower())
         note = Tap("keep it as a note", f"note {self.line.strip()}")
         if near:
             return Ask(f"“{token[:40]}”: did you mean {near[0]}?", Tap(near[0], self._with(token, near[0])), note)

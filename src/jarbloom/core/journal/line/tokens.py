@@ -20,6 +20,8 @@ PIECE = re.compile(r"[^\s;·|]+")
 class Tokens:
     """What a clause may take of a line (core/journal/asking.Clause)."""
 
+    only_whether = False  # nobody looks at the questions
+
     def __init__(self, line: str, now: datetime, setting: Setting) -> None:
         self.line, self.now, self.setting = line, now, setting
         pieces = [(m[0], m.start()) for m in PIECE.finditer(line)]
@@ -204,7 +206,7 @@ class Tokens:
             taps = [Tap(n, self._with(words[0], n) if size == 1 else self.line.replace(text, n, 1)) for n in names]
             raise Ask(f"“{text[:40]}”: which one?", *taps)
         self.k += 1
-        near = nearest_species(" ".join(words), self.setting.species)
+        near = "" if self.only_whether else nearest_species(" ".join(words), self.setting.species)
         ask = f"“{words[0][:40]}” is not in the catalogue"
         if near:
             raise Ask(f"{ask}: did you mean {near}?", Tap(near, self._with(words[0], near)))
