@@ -52,6 +52,19 @@ class AgainstTheTank(unittest.TestCase):
         self.assertNotIn("apart", [f.severity for f in calm])
         self.assertNotIn("mouth", keys(calm))
 
+    def test_without_a_heater_both_ends_of_the_year_have_to_be_borne(self) -> None:
+        room = home_of(tank(heaters=(), room_c=17.0, room_warm_c=25.0))
+        self.assertEqual(room.seasons_c, (17.0, 25.0))
+        self.assertIsNone(home_of(tank(room_c=17.0)).seasons_c)
+        unheated = home(seasons_c=(17.0, 25.0))
+        cold = [f for f in found(("neon_tetra", 10), at=unheated) if f.key == "temp"]  # 20 to 26
+        self.assertEqual([(f.severity, f.resolve) for f in cold], [("apart", "a heater")])
+        self.assertIn("falls to 17", cold[0].sentence)
+        for warmest, severity in ((23.0, None), (24.5, "watch"), (26.0, "apart")):
+            told = found(("white_cloud", 10), at=home(seasons_c=(17.0, warmest)))  # 15 to 23
+            with self.subTest(warmest=warmest):
+                self.assertEqual(next((f.severity for f in told if f.key == "temp"), None), severity)
+
     def test_a_tank_that_they_outgrow_has_its_day_and_one_too_small_today_has_none(self) -> None:
         def litres(species: str, at_litres: float, **grown: float):
             where = home(litres=at_litres, length_cm=200.0, width_cm=60.0)

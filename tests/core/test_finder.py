@@ -25,7 +25,7 @@ def case(*animals: Animals, **changes: object) -> Case:
 
 
 def ask(text: str, **changes: object) -> f.Ask:
-    return replace(f.read_ask(text, SPECIES, 20.0), **changes)
+    return replace(f.read_ask(text, SPECIES, (18.0, 24.0)), **changes)
 
 
 def names(asked: f.Ask, here: Case | None = None, room: float = 12.0) -> list[str]:
@@ -62,7 +62,7 @@ class PlainWords(unittest.TestCase):
     def test_a_name_is_never_taken_for_a_trait(self) -> None:
         for text in ("big", "tiger barb", "small-scaled rasbora", "peacock cichlid", "hardy"):
             with self.subTest(text=text):
-                asked = f.read_ask(text, SPECIES, 20.0)
+                asked = f.read_ask(text, SPECIES, (18.0, 24.0))
                 self.assertEqual(bool(asked.traits), text in ("big", "hardy"))
 
     def test_what_fits_comes_before_the_alphabet(self) -> None:
@@ -87,15 +87,17 @@ class Names(unittest.TestCase):
     def test_conditions_in_words(self) -> None:
         asked = ask("bottom under 5 cm no heater fits")
         self.assertEqual(
-            (asked.text, asked.zone, asked.largest_cm, asked.room_c, asked.fits), ("", "bottom", 5.0, 20.0, True)
+            (asked.text, asked.zone, asked.largest_cm, asked.room_c, asked.fits),
+            ("", "bottom", 5.0, (18.0, 24.0), True),
         )
         for a in f.find(asked, case(RASBORAS), SPECIES, 12.0):
             self.assertEqual(a.kind.zone, "bottom")
             self.assertLessEqual(a.kind.adult_cm, 5)
-            self.assertLessEqual(a.kind.temp_low, 20)
+            self.assertLessEqual(a.kind.temp_low, 18)
+            self.assertGreaterEqual(a.kind.temp_high, 24)
             self.assertIn(a.stance, ("fits", "with care"))
-        self.assertAlmostEqual(f.read_ask("under 2 in", SPECIES, 20.0).largest_cm or 0, 5.08)
-        self.assertAlmostEqual(f.read_ask("under 2", SPECIES, 20.0, inches=True).largest_cm or 0, 5.08)
+        self.assertAlmostEqual(f.read_ask("under 2 in", SPECIES, (18.0, 24.0)).largest_cm or 0, 5.08)
+        self.assertAlmostEqual(f.read_ask("under 2", SPECIES, (18.0, 24.0), inches=True).largest_cm or 0, 5.08)
 
 
 class Stances(unittest.TestCase):

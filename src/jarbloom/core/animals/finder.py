@@ -33,7 +33,7 @@ class FinderQuery:
     group: str = ""
     water: str = ""
     largest_cm: float | None = None
-    room_c: float | None = None  # lives without a heater in a room of this temperature
+    room_c: tuple[float, float] | None = None  # lives without a heater in a room of these temperatures
     fits: bool = False
     traits: tuple[str, ...] = ()  # of traits.py
 
@@ -92,7 +92,9 @@ _UNDER = re.compile(r"\b(?:under|below|up to|<)\s*(\d+(?:[.,]\d+)?)\s*(cm|in|inc
 _PHRASES = re.compile(r"\b(?:no|without|unheated|heater|fits?|now|in)\b")
 
 
-def read_ask(text: str, species: Mapping[str, Species], room_c: float, inches: bool = False) -> FinderQuery:
+def read_ask(
+    text: str, species: Mapping[str, Species], room_c: tuple[float, float], inches: bool = False
+) -> FinderQuery:
     """What a typed line asks: 'bottom under 5 cm no heater fits', the rest is a name. A name is never taken apart.
 
     >>> asked = read_ask("peaceful tetra under 4 cm", {}, 20.0)
@@ -131,7 +133,7 @@ def _asked(ask: FinderQuery, kind: Species) -> bool:
         and (not ask.group or kind.group == ask.group)
         and (not ask.water or kind.water == ask.water)
         and (ask.largest_cm is None or kind.adult_cm <= ask.largest_cm)
-        and (ask.room_c is None or kind.temp_low <= ask.room_c <= kind.temp_high)
+        and (ask.room_c is None or (kind.temp_low <= ask.room_c[0] and ask.room_c[1] <= kind.temp_high))
         and all(TRAITS[t].holds(kind) for t in ask.traits)
     )
 

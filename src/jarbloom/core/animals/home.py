@@ -31,6 +31,9 @@ class Home:
     planted: bool
     started: date
     experienced: bool = False
+    seasons_c: tuple[float, float] | None = (
+        None  # coldest and warmest of a tank without a heater, which follows its room
+    )
 
     def least_litres(self, kind: Species) -> float:
         return kind.min_l_experienced if self.experienced else kind.min_l_cautious
@@ -62,4 +65,11 @@ def home_of(tank: Tank) -> Home:
         tank.planted,
         tank.started,
         tank.minimum == "experienced",
+        None if tank.heater_w else seasons_c(tank),
     )
+
+
+def seasons_c(tank: Tank) -> tuple[float, float]:
+    """Coldest and warmest water without a heater, deg C: that of the room in its coldest hours and warmest days (the
+    pump's heat and what evaporation takes are about a degree each, and against each other: core/vessel/heat)."""
+    return min(tank.room_c, tank.room_warm_c), max(tank.room_c, tank.room_warm_c)

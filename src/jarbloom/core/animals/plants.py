@@ -22,9 +22,12 @@ def _water(plant: Plant, home: Home, units: Units) -> Iterable[str]:
     if home.salinity_g_kg > plant.salt_high:
         yield f"too salty: it bears {figure(plant.salt_high)} g/kg"
         return
-    if not plant.temp_low <= home.temp_c <= plant.temp_high:
-        way = "warm" if home.temp_c > plant.temp_high else "cold"
-        yield f"too {way}: {units.temp(plant.temp_low)} to {units.temp(plant.temp_high)}"
+    cold, warm = home.seasons_c or (home.temp_c, home.temp_c)
+    lives = f"{units.temp(plant.temp_low)} to {units.temp(plant.temp_high)}"
+    if warm > plant.temp_high:
+        yield f"too warm: {lives}"
+    if cold < plant.temp_low:
+        yield f"too cold{' in winter' if home.seasons_c else ''}: {lives}"
     if not plant.ph_low <= home.ph <= plant.ph_high:
         yield f"pH {figure(home.ph, 2)}: it lives in {figure(plant.ph_low)} to {figure(plant.ph_high)}"
     if plant.floating and plant.position == "floating" and home.turnover > 8:

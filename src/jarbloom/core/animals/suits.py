@@ -19,6 +19,7 @@ TURNING = 0.8  # an adult longer than this share of the width hardly turns (judg
 KEPT_SINGLY = {"one": 1, "one or a pair": 2, "a pair, or one": 2, "one male alone or a pair": 2}
 SOON = timedelta(days=150)  # outgrown before a larger tank would be ready: it counts as today
 NEARLY_A_GROUP = 0.75  # of the smallest group: they are told of it, and live
+WARM_SPELL_K = 2.0  # above its range for some days of the year: watched, not forbidden (judgement)
 SHOAL = 5  # kept in so many or more: it has its own to chase
 NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
 
@@ -30,7 +31,9 @@ def _water(m: Member, c: Case) -> Iterator[Finding]:
         wants = f"{figure(k.salt_low)} to {figure(k.salt_high)}{NBSP}g/kg" if k.salt_high > 1 else "fresh water"
         yield told("salinity", "apart", "safety", m, f"{many(k)} live in {wants}; here is {has}.", "another tank")
         return
-    if not k.temp_low <= h.temp_c <= k.temp_high:
+    if h.seasons_c is not None:
+        yield from _seasons(m, c, h.seasons_c)
+    elif not k.temp_low <= h.temp_c <= k.temp_high:
         text = f"{many(k)} live at {u.temp(k.temp_low)} to {u.temp(k.temp_high)}; here are {u.temp(h.temp_c)}."
         yield told("temp", "apart", "safety", m, text, "another temperature, where the others bear it")
     if h.salinity_g_kg < MARINE_FROM_G_KG and not k.ph_low <= h.ph <= k.ph_high:
@@ -40,6 +43,20 @@ def _water(m: Member, c: Case) -> Iterator[Finding]:
     if h.gh_dgh is not None and not k.gh_low <= h.gh_dgh <= k.gh_high:
         text = f"{many(k)} live at {figure(k.gh_low)} to {figure(k.gh_high)} dGH; the water has {figure(h.gh_dgh)}."
         yield told("gh", "watch", "taste", m, text, "mixed water")
+
+
+def _seasons(m: Member, c: Case, seasons_c: tuple[float, float]) -> Iterator[Finding]:
+    """Without a heater the water follows the room through the year: both of its ends have to be borne."""
+    k, u = m.kind, c.units
+    cold, warm = seasons_c
+    lives = f"{many(k)} live at {u.temp(k.temp_low)} to {u.temp(k.temp_high)}; without a heater this water"
+    if cold < k.temp_low:
+        text = f"{lives} falls to {u.temp(cold)} with its room."
+        yield told("temp", "apart", "safety", m, text, "a heater")
+    if warm > k.temp_high:
+        far = warm > k.temp_high + WARM_SPELL_K
+        text = f"{lives} rises to {u.temp(warm)} in the warmest days."
+        yield told("temp", "apart" if far else "watch", "safety", m, text, "a cooler room, or a fan over the water")
 
 
 def _room(m: Member, c: Case) -> Iterator[Finding]:

@@ -121,7 +121,8 @@ class Tank:
     heaters: tuple[Heater, ...] = (Heater(100.0),)
     turnover: str = "general"
     surface: str = "rippled"  # still | rippled | broken
-    room_c: float = 20.0
+    room_c: float = 20.0  # in its coldest hours
+    room_warm_c: float = 26.0  # in its warmest days
     room_rh: float = 50.0
     devices: tuple[str, ...] = ()  # what may have to be switched off for a while: skimmer, uv, carbon ...
     lid: bool = True

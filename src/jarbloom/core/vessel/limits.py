@@ -20,7 +20,8 @@ TANK: Mapping[str, tuple[float, float]] = {
     "length_cm": (5, 1000), "width_cm": (5, 500), "height_cm": (5, 300), "waterline_cm": (0, 200), "bow_cm": (0, 200),
     "glass_mm": (0, 60), "substrate_cm": (0, 100), "substrate_back_cm": (0, 100), "sump_l": (0, 50_000),
     "measured_l": (1, 50_000), "temp_c": (4, 40), "ph": (3, 11), "kh_dkh": (0, 60), "salinity_g_kg": (0, 60),
-    "room_c": (-10, 45), "room_rh": (0, 100), "salt_factor": (0.9, 1.3), "quarantine_days": (0, 365),
+    "room_c": (-10, 45), "room_warm_c": (-10, 50), "room_rh": (0, 100), "salt_factor": (0.9, 1.3),
+    "quarantine_days": (0, 365),
     "target_mg_n_l": (0.05, 20), "solution_percent": (0.1, 30), "conditioner_ml_per_100l": (0, 1000),
     "ready_l": (1, 50_000), "ready_every_h": (1, 240),
 }  # fmt: skip

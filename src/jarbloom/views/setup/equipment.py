@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from jarbloom.core.animals.home import seasons_c
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import Due
 from jarbloom.core.setup.equipment import AT_LOW_MG_N_L, Equipment
@@ -97,7 +98,12 @@ def _heat_words(tank: Tank, e: Equipment, units: Units) -> str:
     if not tank.heaters:
         if e.needed_w < 1:
             return "The room is as warm as the water is to be: no heater is needed in these hours."
-        return f"No heater is set up; {units.temp(tank.temp_c)} needs {e.needed_w:.0f}{NBSP}W in the coldest hours."
+        cold, warm = seasons_c(tank)
+        return (
+            f"No heater is set up: the water follows the room, from {units.temp(cold)} to {units.temp(warm)} over the "
+            f"year, and animals are judged by both. {units.temp(tank.temp_c)} would need {e.needed_w:.0f}{NBSP}W in "
+            "the coldest hours."
+        )
     if e.installed_w < e.needed_w:
         return (
             f"Too little: in the coldest hours the tank falls below {units.temp(tank.temp_c)}. "

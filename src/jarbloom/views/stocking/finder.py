@@ -129,7 +129,7 @@ def _asked(ask: FinderQuery, s: Situation) -> tuple[str, ...]:
     said = [f"called “{ask.text}”" if ask.text else "", f"lives {ZONES[ask.zone]}" if ask.zone else "",
             ask.group, ask.water and f"{ask.water} water",
             f"up to {s.units.length(ask.largest_cm)}" if ask.largest_cm is not None else "",
-            f"without a heater at {s.units.temp(ask.room_c)}" if ask.room_c is not None else "",
+            "without a heater from {} to {}".format(*map(s.units.temp, ask.room_c)) if ask.room_c is not None else "",
             "fits this tank" if ask.fits else "", *(TRAITS[t].says for t in ask.traits)]  # fmt: skip
     return tuple(x for x in said if x)
 

@@ -166,6 +166,16 @@ def _heater_fields(tank: Tank | None) -> tuple[Field, ...]:
     return (
         *rows,
         Field("room_c", "room in its coldest hours", "number", "temp", low=-10, high=40, required=True),
+        Field(
+            "room_warm_c",
+            "and in its warmest days",
+            "number",
+            "temp",
+            low=-10,
+            high=50,
+            required=True,
+            hint="a tank without a heater follows it",
+        ),
         Field("room_rh", "humidity of the room", "number", unit="%", low=5, high=100, required=True),
         Field("surface", "surface of the water", "choice", choices=SURFACES),
         Field("lid", "has a lid", "flag"),
@@ -362,6 +372,7 @@ def _heaters(v: dict[str, Any], part: FormPart, base: Tank, errors: Errors) -> d
     return {
         "heaters": heaters,
         "room_c": v.get("room_c"),
+        "room_warm_c": v.get("room_warm_c"),
         "room_rh": v.get("room_rh"),
         "surface": v.get("surface") or base.surface,
         "lid": v["lid"],

@@ -13,6 +13,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from jarbloom.core.advice.situation import standing_gate
 from jarbloom.core.animals.finder import FinderQuery, find, judge, read_ask
+from jarbloom.core.animals.home import seasons_c
 from jarbloom.core.animals.names import match_species, nearest_species
 from jarbloom.core.animals.serving import serving
 from jarbloom.core.model.tank import Tank
@@ -32,7 +33,7 @@ LONGEST = 80
 
 def _ask(asked: Mapping[str, str], desk: Desk, tank: Tank) -> FinderQuery:
     text = asked.get("q", "").strip()[:LONGEST]
-    ask = read_ask(text, desk.reference.species, tank.room_c, desk.preferences.units.system != "metric")
+    ask = read_ask(text, desk.reference.species, seasons_c(tank), desk.preferences.units.system != "metric")
     water = "" if ask.text else tank.water_kind  # a name is answered even when it lives in other water
     typed = asked.get("zone", "")
     zone = typed if typed in ZONES else ask.zone

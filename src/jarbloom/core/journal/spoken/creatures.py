@@ -23,7 +23,7 @@ _PAID = (
 _BRED = r"(?:,? (?P<bred>wild caught|wild|captive bred|tank bred))?"
 _YOUNG = r"(?:more |new |young |small |little |baby |healthy |of the |of my |the )*"
 _LATELY = r"(?: (?:today|just now|now|already|again|finally|in|into the tank|to the tank|in the tank|home))*"
-_GONE = r"(?:died|dead|passed away|passed|found dead|doa)"
+_GONE = r"(?:died|dead|passed away|passed|found dead)"
 _WHERE = (
     r"(?: (?:on|behind|under|in|at|stuck (?:to|in|on)) (?:the |my )?(?:floor|carpet|sand|gravel|bottom|filter|intake|"
     r"wood|rock|rocks|plants|tank|back|front|surface|overnight)(?: (?:behind|of|in|next to) the [a-z]+)?)*"
@@ -163,7 +163,7 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
     for pattern, plain in (
         (
             rf"(?:another |lost )?(?P<n>\d{{1,3}}) (?:more )?(?:fish )?(?:have |has "
-            rf")?{_GONE.replace('|doa', '')}",
+            rf")?{_GONE}",
             _mine("dead"),
         ),
         (r"lost (?P<n>\d{1,3})(?: more)?(?: fish)?", _mine("dead")),

@@ -208,8 +208,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:added |put in )?(?:{NUM} ?(?:kg|lbs?|pounds?|kilos?) (?:of )?(?:cured )?live rock|live rock {NUM} ?"
          r"(?:kg|lbs?|pounds?|kilos?))(?: (?:in|added|went in))?",
          lambda m: _rock(m[0])),
-        (r"(?:bacteria bottle was frozen when it (?:came|arrived)),? (?:used )?"
-         rf"({NUM}) ?ml", lambda m: f"bac frozen {m[1]} ml"),
+        (r"(?:the )?(?:bacteria )?bottle (?:of bacteria )?was frozen(?: when it (?:came|arrived))?",
+         lambda m: "bac frozen"),
         (rf"(?:(?:squirted|added|dosed|used|put in) )?(?:{NUM} ?(?:ml|g|drops?) (?:of )?)?(?:algae remover|algaecide"
          r"|clarifier|ph (?:up|down)|"
          rf"baking soda|peroxide|water clearer|sludge remover)(?: {NUM} ?(?:ml|g"

@@ -31,7 +31,7 @@ _ON_ARRIVAL = re.compile(
     r"(\d{1,3}) (?:were |was |of them )*(?:doa|dead on arrival|dead in the bag|came dead"
     r"|arrived dead)"
 )
-_MILLILITRES = re.compile(rf"({NUM}) ?ml")
+_MILLILITRES = re.compile(rf"(?:used )?({NUM}) ?ml")
 _AGAIN = re.compile(r"(?:and )?(on|off)(?: again)?|back (on)")
 _HOURS = re.compile(rf"(?:off|out|down)(?: for)?(?: {ABOUT[:-2]})? ?({NUM}) ?(?:h|hrs?|hours?)")
 _NOISE = re.compile(
@@ -49,7 +49,7 @@ def more_of(piece: str, before: str) -> Said:
         return _came(piece, before)
     if before in ("media tank", "media tap", "media replaced", "bed") and (part := _PART.fullmatch(piece)) is not None:
         return f"{before} {_SHARES[part[1]]}%"
-    if before in ("bac", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:
+    if before in ("bac", "bac frozen", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:
         return f"{before} {hit[1]} ml"
     if kind in ("medicine", "new") and _PRODUCT.fullmatch(piece):
         return f"{before}, {piece}"
