@@ -1,9 +1,11 @@
 """Every page of the demo at desk and phone size: no console error, no sideways scroll, nothing axe objects to."""
 
 import html
-from dataclasses import replace
+import re
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+import pypdfium2
 from playwright.sync_api import expect
 
 from jarbloom.deeds import look
@@ -110,6 +112,35 @@ class EveryPage(InBrowser):
         self.assertEqual(small, [])
 
 
+END = 12  # letters at either end of a text
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What stands on a printed page, and the letters that lie beyond its edge."""
+
+    text: str
+    outside: str
+
+
+def sheets_of(pdf: bytes) -> list[Sheet]:
+    found = []
+    for sheet in pypdfium2.PdfDocument(pdf):
+        (width, height), text = sheet.get_size(), sheet.get_textpage()
+        outside = ""
+        for k in range(text.count_chars()):
+            left, bottom, right, top = text.get_charbox(k)
+            if left < right and (left < 0 or bottom < 0 or right > width or top > height):
+                outside += text.get_text_range(k, 1)
+        found.append(Sheet(text.get_text_bounded(), outside))
+    return found
+
+
+def squeezed(text: str) -> str:
+    """Without blanks and hyphens, which lines and sheets break at."""
+    return re.sub(r"[\s\u00ad\u200b\ufffe-]+", "", text)
+
+
 class OnPaper(InBrowser):
     """What is cut off or not reached on a sheet cannot be scrolled to."""
 
@@ -128,6 +159,31 @@ class OnPaper(InBrowser):
                 expect(page.get_by_role("navigation")).to_have_count(0)
                 self.assertEqual(page.evaluate(self.CUT), [])
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PAPER["width"])
+
+    TEXTS = """(() => { const found = [], main = document.querySelector('main');
+        const w = document.createTreeWalker(main, NodeFilter.SHOW_TEXT);
+        while (w.nextNode()) { const e = w.currentNode.parentElement, r = document.createRange();
+            r.selectNodeContents(w.currentNode);
+            if (w.currentNode.data.trim() && !e.closest('svg, script, style, .visually-hidden, option')
+                && r.getClientRects().length) found.push(w.currentNode.data); }
+        return found; })()"""
+
+    def test_the_printed_sheets_hold_every_word_and_none_runs_off_them(self) -> None:
+        """Read back out of the PDF that the browser prints."""
+        page = self.new_page(PAPER)
+        for path in ("/tanks/hall-96", "/tanks/hall-96/stocking", "/tanks/alcove-180/log", "/tanks/hall-96/report",
+                     "/stores"):  # fmt: skip
+            page.goto(path)
+            page.emulate_media(media="print")
+            wanted = [squeezed(t) for t in page.evaluate(self.TEXTS)]
+            sheets = sheets_of(page.pdf(format="A4"))
+            printed = "".join(squeezed(s.text) for s in sheets)
+            with self.subTest(path=path):
+                self.assertGreater(len(wanted), 10)
+                ends = [(t[:END], t[-END:]) for t in wanted]  # a text may go on overleaf
+                self.assertEqual([t for t in ends if not (t[0] in printed and t[1] in printed)], [])
+                self.assertEqual([s.outside for s in sheets if s.outside], [])
+                self.assertEqual([k for k, s in enumerate(sheets, 1) if not s.text.strip()], [], "an empty sheet")
 
 
 class OverTheWire(InBrowser):

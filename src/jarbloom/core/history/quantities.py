@@ -9,11 +9,13 @@ from jarbloom.core.journal.kinds.measured import Measured
 from jarbloom.core.model.kit import NITROGEN, Kit
 
 READ, MEASURED, RECKONED, SUMMED = "read", "measured", "reckoned", "summed"
+SCATTERED = "scattered"  # of one animal and another: points that no line joins
 
 
 @dataclass(frozen=True)
 class Quantity:
-    """`source`: read with the kit; measured now and then; reckoned from the log; or summed up over days or months."""
+    """`source`: read with the kit; measured now and then; reckoned from the log; summed up
+    over days or months; or scattered, of one animal and another."""
 
     key: str
     label: str
@@ -58,6 +60,7 @@ QUANTITIES: Mapping[str, Quantity] = {
         Quantity("changed", "New water", "L", SUMMED, "volume"),
         Quantity("food", "Food", "g", SUMMED, "mass"),
         Quantity("deaths", "Found dead", "", SUMMED),
+        Quantity("length", "Lengths measured", "cm", SCATTERED, "length"),
         *_measured(),
     )
 }

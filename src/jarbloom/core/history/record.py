@@ -12,7 +12,7 @@ import numpy as np
 from jarbloom.core.history import lived
 from jarbloom.core.history.drift import Beyond, Drift, beyond, drifts, ends, why_nitrate
 from jarbloom.core.history.happened import Event, events
-from jarbloom.core.history.quantities import QUANTITIES, SUMMED, Quantity
+from jarbloom.core.history.quantities import QUANTITIES, SCATTERED, SUMMED, Quantity
 from jarbloom.core.history.series import DAY_S, Array, InView, Series, holds, in_view, per_bucket, series_of, thin
 from jarbloom.core.history.wanted import Range, wanted
 from jarbloom.core.history.window import Window, day_begins, firsts_of_months
@@ -185,6 +185,7 @@ class _Drawer:
         quantity = QUANTITIES[key]
         full = self.series(key, self.shown)
         pause = full.longest_pause_s if quantity.source != SUMMED and key not in ("load", "heads") else np.inf
+        pause = 0.0 if quantity.source == SCATTERED else pause
         inside = full.between(self.start, self.end)
         before = before_whole = None
         if self.over is not None:

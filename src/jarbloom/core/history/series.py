@@ -11,11 +11,12 @@ from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.forecast import noon
-from jarbloom.core.history.quantities import MEASURED, QUANTITIES, READ, SUMMED
+from jarbloom.core.history.quantities import MEASURED, QUANTITIES, READ, SCATTERED, SUMMED
 from jarbloom.core.journal.book import JOINED, LEFT, STOCK, stock
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.feed import Feed
+from jarbloom.core.journal.kinds.length import LengthMeasured
 from jarbloom.core.journal.kinds.measured import Measured
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
@@ -171,6 +172,15 @@ def _summed(log: Log, quantity: str) -> Series:
     return _series([(at, v, v, v) for at, v in found])
 
 
+def lengths(log: Log) -> Series:
+    """Every animal that was measured, cm."""
+    return log.kept(("history", "length"), (LengthMeasured,), lambda: _lengths(log))
+
+
+def _lengths(log: Log) -> Series:
+    return _series([(e.at.timestamp(), *(3 * (e.body.length_cm,))) for e in log.kinds(LengthMeasured)])
+
+
 def series_of(quantity: str, log: Log, tank: Tank, reference: Reference, until: datetime) -> Series:
     """A quantity by its key, as kept: nitrogen as N, warmth in deg C, litres, grams."""
     if quantity == "nh3":
@@ -179,6 +189,8 @@ def series_of(quantity: str, log: Log, tank: Tank, reference: Reference, until: 
         return load(log, tank, reference, until)
     if quantity == "heads":
         return heads(log, until)
+    if quantity == "length":
+        return lengths(log)
     return summed(log, quantity) if QUANTITIES[quantity].source == SUMMED else readings(log, quantity)
 
 
@@ -187,6 +199,8 @@ def holds(log: Log, quantity: str) -> bool:
     source = QUANTITIES[quantity].source
     if source in (READ, MEASURED):
         return bool(len(readings(log, quantity)))
+    if source == SCATTERED:
+        return bool(log.kinds(LengthMeasured))
     if source == SUMMED:
         return bool(log.kinds(_SUMMED_FROM[quantity]))
     return bool(len(readings(log, "ammonia")) if quantity == "nh3" else log.kinds(*JOINED))
