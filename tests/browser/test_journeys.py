@@ -310,6 +310,19 @@ class WithTheDemo(InBrowser):
         expect(line).to_have_value("")
         page.get_by_role("button", name="Undo").click()
 
+        page.goto("/tanks/hall-96")
+        line.fill("counted 7 h")  # how it may go on, by the arrow keys
+        on = page.get_by_role("group", name="Go on with").get_by_role("button")
+        expect(on).to_have_text(["harlequin rasboras"])
+        line.press("ArrowDown")
+        expect(on).to_be_focused()
+        page.keyboard.press("Escape")
+        expect(line).to_be_focused()
+        line.press("ArrowDown")
+        page.keyboard.press("Enter")
+        expect(line).to_have_value("counted 7 harlequin rasboras ")
+        expect(line).to_be_focused()
+
     def test_us_units_everywhere(self) -> None:
         page = self.page
         page.goto("/preferences")

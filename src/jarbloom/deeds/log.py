@@ -13,6 +13,7 @@ from typing import Any
 
 from jarbloom.core.advice.situation import missing_for
 from jarbloom.core.causes.aftermath import resume_on
+from jarbloom.core.journal.asking import Tap
 from jarbloom.core.journal.book import JOINED, LEFT, stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.animals import AboutAnimals
@@ -28,6 +29,7 @@ from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.parse import Parsed, parse
+from jarbloom.core.journal.line.suggest import suggestions
 from jarbloom.core.journal.line.times import check_not_future
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import LABELS
@@ -87,6 +89,11 @@ def understand(desk: Desk, slug: str, line: str) -> Parsed:
     """What a line would be taken for; writes nothing."""
     tank = tanks.tank(desk.conn, slug)
     return parse(line, desk.now, setting_of(desk, tank))
+
+
+def goes_on(desk: Desk, slug: str, line: str) -> tuple[Tap, ...]:
+    """How a line that is being typed may go on."""
+    return suggestions(line, setting_of(desk, tanks.tank(desk.conn, slug)))
 
 
 KEPT_AT_MOST = timedelta(days=60)

@@ -39,7 +39,8 @@ def _back(request: Request, slug: str, typed: dict[str, str]) -> str:
 def read_line(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
     """What the line would be taken for, as chips; writes nothing."""
     parsed = deeds.understand(desk, slug, typed.get("line", ""))
-    return fragment(desk, "parts/chips.html", 200, chips=parsed.chips, refused="", clash=False)
+    taps = deeds.goes_on(desk, slug, typed.get("line", ""))
+    return fragment(desk, "parts/chips.html", 200, chips=parsed.chips, refused="", clash=False, taps=taps)
 
 
 @router.post("/log/line")

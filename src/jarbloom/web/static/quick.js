@@ -282,6 +282,21 @@ document.addEventListener("keydown", (event) => {
   field.value = lines[at] || "";
   field.dispatchEvent(new Event("input", { bubbles: true }));
 });
+// Down from the field goes to how the line may go on; arrows move there, Escape comes back.
+document.addEventListener("keydown", (event) => {
+  const form = event.target.closest?.("form");
+  const taps = [...(form?.querySelectorAll(".jb-suggest button") || [])];
+  if (!taps.length) { return; }
+  const at = taps.indexOf(event.target), field = form.querySelector("input[name=line]");
+  if (event.target === field && event.key === "ArrowDown" && !event.defaultPrevented) {
+    event.preventDefault();
+    taps[0].focus();
+  } else if (at >= 0 && ["ArrowRight", "ArrowDown", "ArrowLeft", "ArrowUp", "Escape"].includes(event.key)) {
+    event.preventDefault();
+    const next = at + (event.key === "ArrowRight" || event.key === "ArrowDown" ? 1 : -1);
+    (event.key === "Escape" || next < 0 ? field : taps[Math.min(next, taps.length - 1)]).focus();
+  }
+});
 document.addEventListener("input", (event) => {
   if (event.target.name === "line" && event.target.id) { sessionStorage.setItem(DRAFT + location.pathname + event.target.id, event.target.value); }
 });
