@@ -12,6 +12,8 @@ from jarbloom.core.animals.acclimatise import (
     Bag,
     TankWater,
     advise,
+    open_at_once,
+    reckoned_tan,
     share_of_tank_water,
     tolerance_of,
 )
@@ -158,6 +160,23 @@ class TheRun(unittest.TestCase):
         self.assertEqual(found["watch-15"].opens, NOW + timedelta(minutes=15))
         self.assertEqual(found["watch-180"].opens, NOW + timedelta(minutes=180))
         self.assertEqual(found["light_on"].opens.date(), NOW.date() + timedelta(days=1))
+
+    def test_several_bags_share_a_clock_and_their_ammonia(self) -> None:
+        fish = (Animals("harlequin_rasbora", 40),)
+        one, ten = Bag(1.0, 24.0, 7.0, hours=10.0), Bag(1.0, 24.0, 7.0, hours=10.0, bags=10)
+        self.assertAlmostEqual(
+            reckoned_tan(one, fish, REFERENCE.species, 25), 10 * reckoned_tan(ten, fish, REFERENCE.species, 25)
+        )
+        self.assertFalse([r for r in advice(one).reasons if "bags" in r])
+        many = advice(ten)
+        course = many.courses[many.way]
+        shortest = min(s.minutes for s in course.steps if s.litres)
+        at_once = open_at_once(ten, course)
+        self.assertLessEqual(at_once * 2, shortest)  # two minutes a bag
+        self.assertLess(at_once, 10)
+        self.assertIn("a cup, pipette or line of its own", many.reasons[-2])
+        self.assertIn(f"open {at_once} at a time", many.reasons[-1])
+        self.assertEqual(open_at_once(Bag(1.0, bags=10), many.courses["temperature"]), 10)  # none is opened twice
 
 
 if __name__ == "__main__":

@@ -22,6 +22,7 @@ OPEN_BAG_MIN = 90  # so long an open bag is good for: it cools, and what they br
 # gills are rebuilt in days, not hours (docs/science.md, arrival; practice).
 RISES_AT_ONCE_G_KG, RISE_A_DAY_G_KG = 3.5, 2.0
 LEAST_PORTIONS = 2
+POUR_MIN = 2.0  # minutes that a step takes with one bag: open, pour, pour off, look (practice)
 FLOAT_MIN, FLOAT_MOST = 15, 60  # minutes that a closed bag floats
 LONG_DRIP_MIN, DRIP_MOST = 20, 240
 DROPS_PER_ML = 20
@@ -35,7 +36,8 @@ EASY = 0.5  # of what is borne: differences so small need no portions
 
 @dataclass(frozen=True)
 class Bag:
-    """As read at home; None where it was not read. `hours` on the way."""
+    """As read at home; None where it was not read. `hours` on the way. `litres` in one of the `bags`, which came
+    together and are alike; what was read is of one of them."""
 
     litres: float
     temp_c: float | None = None
@@ -43,6 +45,7 @@ class Bag:
     salinity_g_kg: float | None = None
     tan_mg_n_l: float | None = None
     hours: float = 1.0
+    bags: int = 1
 
 
 @dataclass(frozen=True)
@@ -115,7 +118,7 @@ class Advice:
 def reckoned_tan(bag: Bag, animals: Sequence[Animals], species: Mapping[str, Species], temp_c: float) -> float:
     """TAN that fasting animals give off on the way, mg N/L: a fifth of a day's excretion by the hours on the way."""
     excreted = sum(load_of([a], species, temp_c).excreted for a in animals)
-    return FASTING * excreted * bag.hours / 24 / bag.litres
+    return FASTING * excreted * bag.hours / 24 / (bag.litres * bag.bags)
 
 
 def advise(
@@ -134,7 +137,32 @@ def advise(
     if rises_far(bag, water):
         courses["days"] = _days(bag, water, tan, floating)
     way, reasons = _choose(bag, water, bears, tan, assumed, courses, animals, species)
-    return Advice(way, reasons, courses, tan, assumed)
+    return Advice(way, (*reasons, *_several(bag, courses[way])), courses, tan, assumed)
+
+
+def open_at_once(bag: Bag, course: WayOver) -> int:
+    """How many bags can be worked at a time: a round of all of them is done before the first wants its next step."""
+    shortest = min((s.minutes for s in course.steps if s.key.startswith(("portion", "drip"))), default=math.inf)
+    return bag.bags if math.isinf(shortest) else min(bag.bags, max(1, int(shortest / POUR_MIN)))
+
+
+def _several(bag: Bag, course: WayOver) -> tuple[str, ...]:
+    if bag.bags == 1:
+        return ()
+    found = [
+        f"{bag.bags} bags on one clock: the same step in each before the next, with a cup, pipette or line of its own "
+        "for each, so that nothing is carried from one to another. Read one of them; one that looks or smells "
+        "otherwise is read by itself."
+    ]
+    at_once = open_at_once(bag, course)
+    if at_once < bag.bags:
+        groups = math.ceil(bag.bags / at_once)
+        found.append(
+            f"A bag takes about {POUR_MIN:.0f} minutes a step: open {at_once} at a time, in {groups} groups. The "
+            "others float shut and in the dark until those are across; an open bag is good for "
+            f"{OPEN_BAG_MIN} minutes, a shut one for hours."
+        )
+    return tuple(found)
 
 
 def share_of_tank_water(portions: Sequence[float], bag_l: float, discards: bool) -> float:

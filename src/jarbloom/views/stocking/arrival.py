@@ -38,12 +38,12 @@ class AcclimatisingRow:
 
 
 def step_rows(
-    steps: tuple[ArrivalStep, ...], now: datetime, units: Units, bag_water: BagWater
+    steps: tuple[ArrivalStep, ...], now: datetime, units: Units, bag_water: BagWater, bags: int = 1
 ) -> tuple[ArrivalRow, ...]:
-    return tuple(_row(s, now, units, bag_water) for s in steps)
+    return tuple(_row(s, now, units, bag_water, bags) for s in steps)
 
 
-def _row(s: ArrivalStep, now: datetime, units: Units, bag_water: BagWater) -> ArrivalRow:
+def _row(s: ArrivalStep, now: datetime, units: Units, bag_water: BagWater, bags: int) -> ArrivalRow:
     state, when, ends = "later", "", ""
     if s.done_at is not None:
         state, when = "done", f"{s.done_at:%H:%M}"
@@ -54,7 +54,9 @@ def _row(s: ArrivalStep, now: datetime, units: Units, bag_water: BagWater) -> Ar
         when = f"from {day}{s.opens:%H:%M}"
     elif s.current:
         state = "now"
-    return ArrivalRow(s.step.key, s.kind, s.step.title, _words(s, bag_water), _amount(s.step, units), state, when, ends)
+    return ArrivalRow(
+        s.step.key, s.kind, s.step.title, _words(s, bag_water), _amount(s.step, units, bags), state, when, ends
+    )
 
 
 def _words(s: ArrivalStep, bag_water: BagWater) -> str:
@@ -78,12 +80,13 @@ def _words(s: ArrivalStep, bag_water: BagWater) -> str:
     return "Gently, room light first. Count heads, and look behind the tank for those who jumped."
 
 
-def _amount(step: WayStep, units: Units) -> str:
+def _amount(step: WayStep, units: Units, bags: int) -> str:
     parts = []
+    each = f" in each of {bags}" if bags > 1 else ""
     if step.litres and not step.drops_per_s:
-        parts.append(units.volume(step.litres))
+        parts.append(f"{units.volume(step.litres)}{each}")
     if step.drops_per_s:
-        parts.append(f"about {figure(step.drops_per_s, 2)} drops a second")
+        parts.append(f"about {figure(step.drops_per_s, 2)} drops a second{each}")
     if step.minutes >= 24 * 60:
         parts.append("then a day")
     elif step.minutes:

@@ -28,7 +28,9 @@ router = APIRouter(prefix="/tanks/{slug}/arrival")
 def _fields(tank: Tank) -> tuple[Field, ...]:
     salt = (Field("salinity", "salinity of the bag", "salinity", hint="35 (g/kg) or 1.026 sg"),)
     return (
-        Field("litres", "water in the bag", "number", "volume", low=0.05, high=200, required=True),
+        Field("bags", "how many bags", "number", low=1, high=20, whole=True,
+              hint="alike, on one clock; one when left empty"),
+        Field("litres", "water in one bag", "number", "volume", low=0.05, high=200, required=True),
         Field("hours", "hours on the way", "number", low=0.1, high=96, required=True),
         Field("temp_c", "temperature of the bag", "number", "temp", low=0, high=40),
         Field("ph", "pH of the bag", "number", low=4, high=10),
@@ -71,7 +73,8 @@ def begin(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
     if not typed.text("batch").isdecimal():
         errors.add(Refused("Say which batch has come.", "batch"))
     if not errors:
-        bag = Bag(v["litres"], v.get("temp_c"), v.get("ph"), v.get("salinity"), tan, v["hours"])
+        bag = Bag(v["litres"], v.get("temp_c"), v.get("ph"), v.get("salinity"), tan, v["hours"],
+                  int(v.get("bags") or 1))  # fmt: skip
         told = {"seller": typed.text("seller"), "tank_bred": typed.text("tank_bred")}
         try:
             run = arrive.begin(desk, slug, int(typed.text("batch")), bag, typed.text("where"), told)
@@ -86,7 +89,7 @@ def _show(
 ) -> HTMLResponse:
     day = arrive.day(desk, slug, run_id)
     schools = desk.reference.schools
-    rows = step_rows(day.steps, desk.now, desk.preferences.units, schools.bag_water[day.tank.bag_water])
+    rows = step_rows(day.steps, desk.now, desk.preferences.units, schools.bag_water[day.tank.bag_water], day.bag.bags)
     gates = look.see(desk, slug).situation.gates
     now_at = next((r for r in rows if r.state in ("now", "waiting")), None)
     return page(
