@@ -74,7 +74,7 @@ def _finite(value: float) -> float | None:
 def _span(quantity: str, typed: str) -> tuple[str, float, float]:
     found = _SPAN.match(typed)
     if not found:
-        raise Refused(f"“{typed[:40]}” is not a {LABELS[quantity]} reading.", quantity)
+        raise Refused(f"“{typed[:40]}” is no {LABELS[quantity]} reading.", quantity)
     sign, first, second = found.groups()
     low = number(first, quantity)
     high = number(second, quantity) if second else low

@@ -30,7 +30,8 @@ def _fields(tank: Tank) -> tuple[Field, ...]:
     return (
         Field("bags", "how many bags", "number", low=1, high=20, whole=True,
               hint="alike, on one clock; one when left empty"),
-        Field("litres", "water in one bag", "number", "volume", low=0.05, high=200, required=True),
+        Field("litres", "water in the bag", "number", "volume", low=0.05, high=200, required=True,
+              hint="in each, of several"),
         Field("hours", "hours on the way", "number", low=0.1, high=96, required=True),
         Field("temp_c", "temperature of the bag", "number", "temp", low=0, high=40),
         Field("ph", "pH of the bag", "number", low=4, high=10),
