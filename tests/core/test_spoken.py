@@ -59,7 +59,7 @@ CLAUSES = (
 # What no pattern may take: another meaning is as near
 LEFT = (
     "20 l out 10 l in", "heat to 30 for white spot", "fed 2", "fed .2", "fed 2 g frozen", "no ammonia",
-    "the rasboras died", "changed 1/2", "changed the bulb", "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm",
+    "changed 1/2", "changed the bulb", "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm",
     "kh 100-120 ppm", "got home", "gave up",
     "top of the tank", "ammonia 0 maybe 0.25 or more",
 )  # fmt: skip
@@ -83,7 +83,7 @@ ASKED = (
     "fed, in the quarantine tank", "ammonia 1, nitrite 0 in the tap", "qt am 1, wc 50%", "will not eat, should i wait",
     "lost 2 guppies yesterday, changed 50%", "heater will not start", "no gill movement", "feeding", "bought 6 guppies",
     "the 2nd guppy died on it", "fed the cat", "3 shrimp", "1 pleco died", "2 rasboras jumped",
-    "12/11 fed and 11/12 fed",
+    "12/11 fed and 11/12 fed", "the rasboras died", "medication finished",
 )  # fmt: skip
 # Kept in the keeper's words; nothing is counted from them
 KEPT = (
@@ -104,6 +104,9 @@ MIXED = (
     ("heater dead t 19", ("fault", "test"), ""),
     ("found 1 dead rasbora this morning took it out", ("death",), ""),
     ("1 guppy dead, 12 born", ("death", "birth"), ""),
+    ("betta jumped out, dead", ("death",), ""),
+    ("3 guppies didn't make it", ("death",), ""),
+    ("took the carbon out for the meter", (), ""),
     ("breaker tripped, off about 2 h", ("power",), ""),
     ("uv off yesterday evening, on again today", ("off", "on"), ""),
 )

@@ -14,8 +14,9 @@ from jarbloom.core.model.species import Species
 from jarbloom.units import Units, figure
 
 _NOT_GIVEN = re.compile(
-    r"(?:cabinet|bottle|chest|box|shelf|kit|for the (?:cat|dog|kids?))\b|(?:is|was) (?:empty|out"
-    r"|old)"
+    r"(?:cabinet|bottle|chest|box|shelf|kit|for the (?:cat|dog|kids?))\b|(?:is |was )?(?:empty|out|old|finished|over"
+    r"|done|"
+    r"ended|stopped)\b"
 )
 
 

@@ -161,7 +161,8 @@ _EGGS = re.compile(
 _GLAD = re.compile(
     r"^(?:(?:day off|sad day|bed time|(?:no idea|do ?n.t know|not sure) why|no idea|hard to (?:tell|read)|still in "
     r"the fridge|weather change|come on|guess what|as always|as usual|"
-    r"all (?:good|fine|ok|well|calm)|eating well|clear as glass|crystal clear|and|they|the|fish|all|everyone"
+    r"all (?:good|fine|ok|well|calm)|everything|nothing|rip|quiet|eating well|clear as glass|crystal clear|and|they|the"
+    r"|fish|all|everyone"
     r"|everybody|is|are|"
     r"seem|seems|look|looks|looking|doing|so|very|really|went|crazy|for|it|happy|calm|fine|well|good|great|lively"
     r"|active|"

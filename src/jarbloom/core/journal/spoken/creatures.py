@@ -21,12 +21,15 @@ _PAID = (
     r"(?:,? (?:for|paid|at|cost(?:ing)?) [$£€]?(?P<paid>\d{1,4}(?:\.\d\d)?)[$£€]?(?P<each> each| a piece| apiece)?)?"
 )
 _BRED = r"(?:,? (?P<bred>wild caught|wild|captive bred|tank bred))?"
-_YOUNG = r"(?:more |new |young |small |little |baby |healthy |of the |of my |the )*"
+_YOUNG = (
+    r"(?:more |new |old |oldest |biggest |big |female |male |pregnant |mother |last |first |favourite |young |small |"
+    r"little |baby |healthy |of the |of my |the )*"
+)
 _LATELY = r"(?: (?:today|just now|now|already|again|finally|in|into the tank|to the tank|in the tank|home))*"
 _GONE = r"(?:died|dead|passed away|passed|found dead)"
 _WHERE = (
     r"(?: (?:on|behind|under|in|at|stuck (?:to|in|on)) (?:the |my )?(?:floor|carpet|sand|gravel|bottom|filter|intake|"
-    r"wood|rock|rocks|plants|tank|back|front|surface|overnight)(?: (?:behind|of|in|next to) the [a-z]+)?)*"
+    r"wood|rock|rocks|plants|tank|back|front|surface)(?: (?:behind|of|in|next to) the [a-z]+)?| overnight)*"
 )
 
 
@@ -118,6 +121,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
     for pattern, plain in (
         (rf"(?:found )?{N} (?:{_YOUNG}|dead ){WHO} (?:has |have |is |are |were |was |just )?{_GONE}{_WHERE}",
          _animals("dead")),
+        (rf"(?:the |my )?(?P<n>){_YOUNG}{WHO} (?:has |is |was |just )?(?:died|dead|passed "
+         rf"away){_WHERE}", _animals("dead")),
         (rf"{WHO}(?P<n>) (?:has |is |was |just )?{_GONE}{_WHERE}", _animals("dead")),
         (rf"(?:found|lost|rip|r\.i\.p\.?|took out|removed)(?: {N})? dead {WHO}{_WHERE}", _animals("dead", "found")),
         (rf"found {N} {WHO} dead{_WHERE}", _animals("dead", "found")),
@@ -127,6 +132,11 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:lost|rip|r\.i\.p\.?|dead|died:?)(?: {N})? {_YOUNG}{WHO}{_WHERE}", _animals("dead")),
         (rf"(?:lost|rip) (?P<n>\d{{1,3}}) of (?:the|my) \d{{1,3}} {WHO}", _animals("dead")),
         (rf"{_PUT_IN} ?(?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}{_LATELY}", _animals("in")),
+        (rf"(?:added|put in|introduced) (?P<n>an?|one|1) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}", _animals("in")),
+        (rf"(?:bought and added|new:) (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS}", _animals("in")),
+        (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in the tank", _animals("in")),
+        (rf"gave away (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?P<to>)", lambda m: _given(m)),
+        (rf"(?P<n>\d{{1,3}}) {WHO} (?:fry|babies) (?:born|hatched)", _animals("born")),
         (rf"bought (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS},? (?:and )?(?:put|added|released) them(?: all)?(?: "
          r"straight)?"
          r" in(?:to the tank)?", _animals("in")),
@@ -174,7 +184,8 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
 _LISTED = re.compile(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
 _VERB = re.compile(r"(dead|in|counted|born) ")
 _SEVERAL = re.compile(r"(?:(?P<lead>added|put in|got|in|lost|everyone (?:present|here)(?: and correct)?:?) )?"
-                      r"(?P<list>\d{1,3} .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in))?")  # fmt: skip
+                      r"(?P<list>\d{1,3} .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in"
+                      r"|counted))?")  # fmt: skip
 
 
 def _given(m: re.Match[str]) -> Said:
@@ -191,7 +202,13 @@ def several(text: str) -> Said:
     if len(groups) < 2 or not all(groups):
         return None
     said = hit["lead"] or hit["end"]
-    word = "counted" if said.startswith("everyone") else "dead" if re.search(r"dead|died|lost", said) else "in"
+    word = (
+        "counted"
+        if said.startswith(("everyone", "counted"))
+        else "dead"
+        if re.search(r"dead|died|lost", said)
+        else "in"
+    )
     told = [_animals(word)(g) for g in groups if g is not None]
     return " ".join(t for t in told if t) if all(told) else None
 

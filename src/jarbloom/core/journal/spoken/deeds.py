@@ -99,11 +99,13 @@ _FAULTS: tuple[tuple[str, str], ...] = (
     (r"(?:dead|broken) (?:air ?pump|pump|powerhead|return pump)", "pump"),
     (r"(?:there is |there's |found )?(?:a )?(?:small |slow |big )?(?:leak|puddle)(?: at| from| under| by| in)?(?: "
      r"the| my)?"
-     rf"(?: (?!test|check|pass|detect|fix|free|proof|light)[a-z]+){{0,3}}|{_THE}(?:tank|hose|filter|canister) (?:is "
+     rf"(?: (?!test|check|pass|detect|fix|free|proof|light|roof|kitchen|bath|street|garden|garage|car)[a-z]+){{0,3}}"
+     rf"|{_THE}(?:tank|hose|filter|canister) (?:is "
      r")?(?:leaking|leaks|slipped)|water on the floor", "leak"),
     (r"(?:the )?(?:breaker|fuse|rcd|gfci|switch) (?:has |had |was )?tripped", "tingle"),
     (r"(?:felt |got |i felt |i got )?(?:a )?(?:tingle|tingling|shock|electric shock)"
-     r"(?: when i (?:touched|put my hand in|reached into) (?:the )?(?:water|tank))?", "tingle"),
+     r"(?: when i (?:touched|put my hand in|reached into) (?:the )?(?:water|tank)| from the (?:water"
+     r"|tank))?", "tingle"),
     (rf"{_THE}(?:light timer|timer|lights?|lamp) (?:is |was |has )*{_FAIL}", "light"),
     (rf"{_THE}(?:ato|auto top.?off|top.?off|float (?:valve|switch)) (?:is |was |got )*(?:stuck(?: open| on)?|ran on"
      r"|overfilled)", "topoff"),
@@ -115,7 +117,8 @@ _THING = (
     r"bunch(?:es)? of [a-z ]*plants|stem plants?|sword plants?|stones?|ornament|cave|decor|sand|gravel|alder cones?"
 )
 _MEDICINE = re.compile(
-    r"(?:(?:dosed|gave|added|used|started|starting|(?:1st|first|2nd|second|3rd|third|last|another) dose of|day \d+ "
+    r"(?!(?:for|of|with|to|because|after|before) )(?:(?:dosed|gave|added|used|started|starting|(?:1st|first|2nd"
+    r"|second|3rd|third|last|another) dose of|day \d+ "
     r"of) )?(?:the )?"
     r"(?:[a-z]+ ){0,3}(?:medicine|medication|meds|dewormer|antibiotics?)(?: .*)?"
 )
@@ -135,6 +138,16 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:did a |did |did my |a )?(?:weekly |usual )?(?:water ?changed?|wc|changed?|swapped(?: out)?"
          rf"|exchanged){_DONE} ?"
          rf"(?:of |out )?{_AMOUNT}{_OF_WATER}{_DONE}", _changed),
+        (rf"(?:replaced|changed out) {_AMOUNT}(?: of)?(?: the)?(?: water)?(?: with (?:fresh|new|conditioned) water)?",
+         _changed),
+        (rf"changed (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
+        (rf"refilled ({NUM}) ?({_LITRES})(?: of)? evaporated(?: water)?", lambda m: f"top {m[1]} {m[2]}"),
+        (r"fed (?:the )?(?:fry|babies|young ones)", lambda m: "fed"),
+        (rf"(?:ammonia dose|dosed? again)(?: of)? ({NUM}) ?(?:mg/l|ppm)|({NUM}) ?(?:mg/l|ppm) (?:of )?ammonia added",
+         lambda m: f"dose {m[1] or m[2]} mg/l"),
+        (rf"put in ({NUM}) ?g(?:rams?)? (?:of )?(?:nh4cl|ammonium chloride)", lambda m: f"dose nh4cl {m[1]} g"),
+        (r"(?:bottled )?bacteria added", lambda m: "bac"),
+        (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
         (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in _amount(m["amount"]) else None),
         (rf"(?:wc|water ?change|changed) {NUM} ?% ?\(({NUM}) ?(l|litres?)\)|{NUM} ?% \(({NUM}) ?(l|litres?)\) "
          r"(?:changed|wc|water change)",
@@ -206,7 +219,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:dosed? |added )?({NUM}) ?mg (?:of )?(?:nh4cl|ammonium "
          r"chloride)", lambda m: f"dose nh4cl {float(m[1]) / 1000:g} g"),
         (rf"(?:added |put in )?(?:{NUM} ?(?:kg|lbs?|pounds?|kilos?) (?:of )?(?:cured )?live rock|live rock {NUM} ?"
-         r"(?:kg|lbs?|pounds?|kilos?))(?: (?:in|added|went in))?",
+         r"(?:kg|lbs?|pounds?|kilos?))(?: (?:in|added|went in|from the shop))?",
          lambda m: _rock(m[0])),
         (r"(?:the )?(?:bacteria )?bottle (?:of bacteria )?was frozen(?: when it (?:came|arrived))?",
          lambda m: "bac frozen"),
@@ -228,6 +241,7 @@ _BACK_IN = re.compile(
     rf"(?:put )?{_THE}carbon (?:is )?back in(?: the filter)?(?: after the course was done)?|carbon "
     r"in"
 )
+_OUT_OF_IT = re.compile(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
 _TWO_OFF = re.compile(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")
 _SWITCHES = re.compile(rf"{_DEVICE} (on|off)(?: |, |$)")
 
@@ -293,6 +307,8 @@ def deed(piece: str, today: int, us: bool) -> Said:
             return _switched(hit, "off" if hit[way] == "out" else hit[way], hit[of], today)
     if _BACK_IN.fullmatch(piece):
         return "on carbon"
+    if _OUT_OF_IT.fullmatch(piece):
+        return "off carbon"
     for pattern, word in _COMPILED_FAULTS:
         if pattern.fullmatch(piece):
             return f"fault {word} {piece}"

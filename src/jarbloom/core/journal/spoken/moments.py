@@ -38,7 +38,8 @@ HOUR_OF = {
 NEAR = timedelta(days=120)  # a day and month without a year lies no further back than this
 _WEEKDAY = r"(mon|tue|wed|thu|fri|sat|sun)(?:day|s|sday|nesday|rs|rsday|urday)?"
 _NO_SPAN = "".join(
-    f"(?<!\\b{w} )" for w in ("til", "till", "until", "by", "for", "next", "this", "every", "each", "on", "since")
+    f"(?<!\\b{w} )"
+    for w in ("til", "till", "until", "by", "for", "next", "this", "every", "each", "on", "since", "from")
 )
 _DAY_OF_DATE = re.compile(rf"^\s*{_WEEKDAY}[ ,]+(?=\s|,|$)")
 CUT = " ¦ "  # stands where a moment was taken out between words

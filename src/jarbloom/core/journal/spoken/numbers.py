@@ -14,7 +14,7 @@ ONES: Mapping[str, int] = {word: n for n, word in enumerate(_ONES)}
 TENS: Mapping[str, int] = {word: 10 * n for n, word in enumerate(_TENS_SAID, 2)}
 WORD = "|".join((*ONES, *TENS))
 _DIGIT = "|".join(list(ONES)[:10]) + "|oh"
-_POINT = re.compile(rf"\b(?:({WORD}|oh|nought|naught|\d+) )?point ((?:{_DIGIT})(?: (?:{_DIGIT}))*)\b")
+_POINT = re.compile(rf"\b(?:({WORD}|oh|nought|naught|\d+) )?point ((?:{_DIGIT})(?: (?:{_DIGIT}))*|\d+)\b")
 _TENS = re.compile(rf"\b({'|'.join(TENS)})[ -]({'|'.join(list(ONES)[1:10])})\b")
 _AND_A_HALF = re.compile(rf"\b({WORD}|\d+) and a (half|quarter)\b")
 _PLAIN = re.compile(rf"\b({WORD})\b")
@@ -119,4 +119,6 @@ def _value(word: str) -> int:
 
 
 def _digits(words: str) -> str:
+    if words.isdigit():
+        return words
     return "".join("0" if w == "oh" else str(ONES[w]) for w in words.split())

@@ -68,6 +68,13 @@ _TOGETHER = re.compile(
     r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
     r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
 )
+_SAME_THING = (
+    (re.compile(r" w/ "), " with "),
+    (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
+    (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
+     r"\1 dead, must have jumped"),
+    (re.compile(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
+)  # fmt: skip
 _WITHOUT = re.compile(r" (?=without )")
 _NEW_WATER = re.compile(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
 _FROM_WHERE = re.compile(
@@ -137,7 +144,8 @@ def tell(line: str, by: Speaker) -> Told | None:
     if REPORTED.match(text) or (WHOLE_PLAN.match(text) and not HARM.search(text)):
         return Told((Piece("", line.strip()),))
     text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
-    text = text.replace(" w/ ", " with ")
+    for said, plain in _SAME_THING:
+        text = said.sub(plain, text)
     text = _TOGETHER.sub(r"\1 \2", text)
     text = clocks(in_millilitres(in_figures(spelled(text.strip(" ,"), by.names)), by.us))
     return _Line(amended(quarters(text)), by, line).told()
@@ -240,7 +248,9 @@ class _Line:
         ways = []
         for n in range(1, len(words)):
             one, other = " ".join(words[:n]), " ".join(words[n:])
-            if (a := self._plain(one, "")) is not None and (b := self._plain(other, a)) is not None:
+            if (a := self._plain(one, "")) is None or (b := self._plain(other, a)) is None:
+                continue
+            if not _TAKES_WORDS.match(a) and not _TAKES_WORDS.match(b):
                 ways.append((Piece(a, one, at), Piece(b, other, at)))
         if len(ways) != 1 or self.elsewhere:
             return False
@@ -360,6 +370,7 @@ def _begins_with(segment: str, rest: str) -> bool:
 
 
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
+_TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
 _SEEN_BENT = re.compile(
     r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"

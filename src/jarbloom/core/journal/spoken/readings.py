@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 
 from jarbloom.core.journal.kinds.measured import DGH_PER_PPM
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Said = str | None
 NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
@@ -43,8 +44,8 @@ _VALUE = (
 # What can stand behind a reading; hardness in mg/L is of calcium carbonate (docs/science.md, units)
 _UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l"), "ph": (),
              "t": ("c", "f", "degree", "degrees", "degreec", "degreef", "degreesc", "degreesf"),
-             "kh": ("dkh", "ppm", "mg/l", "mg/lcaco", "meq/l"), "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
-DKH_PER_MEQ_L = 2.804  # docs/science.md, units
+             "kh": ("dkh", "degree", "degrees", "ppm", "mg/l", "mg/lcaco", "meq/l"),
+             "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
 _LONG_Q = "|".join(q for q in sorted(_QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
 _ENDS = r"(?=[ ,]|$)"
 _READING = re.compile(
@@ -78,7 +79,8 @@ _TAIL = re.compile(
     r"(?:in|of) (?:the |my )?(?:tank|aquarium)(?: water)?))+$"
 )
 _LEAD = re.compile(
-    r"^(?:(?:tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|sump|the tank is|tank is|"
+    r"^(?:(?:checked|water|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|sump|the "
+    r"tank is|tank is|"
     r"tank'?s at|it'?s|it is|guess what|come on|looks like|shows)[ :,]+)+"
 )
 
@@ -102,7 +104,7 @@ def _reading(m: re.Match[str]) -> Said:
     if q in ("kh", "gh") and unit in ("ppm", "mg/l", "mg/lcaco", "meq/l"):
         if not re.fullmatch(NUM, value) or "," in value:
             return None
-        return f"{q} {float(value) * (DKH_PER_MEQ_L if unit == 'meq/l' else DGH_PER_PPM):.2f}"
+        return f"{q} {float(value) * (1 / MEQ_PER_DKH if unit == 'meq/l' else DGH_PER_PPM):.2f}"
     unit = unit.removeprefix("degrees").removeprefix("degree")
     return f"{q} {value}{f' {unit}' if q == 't' and unit in ('c', 'f') else ''}"
 
@@ -161,7 +163,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:is |at )?(1\.0[12]\d)", lambda m: f"sal {m[1]} sg"),
         (rf"(?:sal|salinity)[ :]*(?:is |of |at )?({NUM}) ?(?:ppt|psu|g/kg|parts per thousand)",
          lambda m: f"sal {m[1]}"),
-        (rf"({NUM}) ?(?:ppt|psu|parts per thousand)", lambda m: f"sal {m[1]}"),
+        (rf"({NUM}) ?(?:ppt|psu|g/kg|parts per thousand)", lambda m: f"sal {m[1]}"),
         (rf"(?:temp(?:erature)?(?: was| is| of| at)? |water (?:at |is )?)?({NUM}) ?"
          rf"(degrees?(?: ?[cf]\b)?|°c|°f|°|c|f)(?: in (?:the )?tank)?", _degrees),
         (r"(?:the )?water(?:'s| is| was)(?: at)? (1[5-9](?:\.\d)?|2\d(?:\.\d)?|3[0-5](?:\.\d)?)(?: ?(degrees?"

@@ -35,7 +35,7 @@ _OWN = words(
     "heaters "
     "sunny sundays percents liter liters litre gallon gallant solid bolt bald hole salt sole stir stirs stared "
     "starred sty "
-    "wading dad died bid did lid rid deadly deal dean"
+    "wading gassing passing dad died bid did lid rid deadly deal dean"
 )
 _SAME = {"died": "dead"}
 _LEAST = 3
