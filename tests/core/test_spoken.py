@@ -277,6 +277,16 @@ class Lines(unittest.TestCase):
         found = parse("yesterday at 6pm fed and changed 20 l, this morning am .5", NOW, HERE)
         self.assertEqual([c.value for c in found.chips if c.label == "when"], ["Mon 23 Nov 18:00", "Tue 24 Nov 08:00"])
 
+    def test_a_story_or_a_question_is_asked_about_once(self) -> None:
+        for line in (
+            "so this is how it went with the tank " * 9,
+            "should i change half of the water now or later today?",
+        ):
+            with self.subTest(line=line[:40]):
+                found = parse(line, NOW, HERE)
+                self.assertEqual((found.bodies, len(found.questions)), ((), 1))
+                self.assertEqual(parse(found.questions[0].taps[0].line, NOW, HERE).bodies[0].text, line.strip())
+
     def test_when_is_asked_where_a_moment_may_hold_for_two(self) -> None:
         asked = parse("lost 2 guppies yesterday, changed 50%", NOW, HERE)
         taps = {t.words: t.line for q in asked.questions for t in q.taps}

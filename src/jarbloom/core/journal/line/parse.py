@@ -104,7 +104,7 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
     """The line as people speak; `found`: what the shorthand made of it, with its questions."""
     told = tell(line, _speaker(now, setting))
     if told is None or not (told.pieces or told.unheard):
-        return found
+        return _in_one(line, found)
     read = [_Line(p.plain, now, setting).run(p.at) for p in told.deeds]
     if told.unheard:
         return _proposed(line, told, read, found)
@@ -128,6 +128,19 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
 
 def _verbatim(body: Body, line: str) -> Body:
     return body.changed(text=line.strip()) if isinstance(body, Observation) else body
+
+
+MOST_QUESTIONS = 3  # more than these are one: a story, or a question, is not asked about word by word
+
+
+def _in_one(line: str, found: Parsed) -> Parsed:
+    if len(found.questions) <= MOST_QUESTIONS:
+        return found
+    note = Tap("keep it as a note", f"note {line.strip()}")
+    ask = Chip(
+        False, "ask", "This says more than one line understands: log it in parts, or keep it in words", taps=(note,)
+    )
+    return Parsed(found.at, (), (ask,))
 
 
 def _speaker(now: datetime, setting: Setting) -> Speaker:
