@@ -173,7 +173,7 @@ class OnPaper(InBrowser):
         page = self.new_page(PAPER)
         for path in ("/tanks/hall-96", "/tanks/hall-96/stocking", "/tanks/alcove-180/log", "/tanks/hall-96/report",
                      "/stores"):  # fmt: skip
-            page.goto(path)
+            page.goto(path, wait_until="networkidle")  # what comes after the page has come too
             page.emulate_media(media="print")
             wanted = [squeezed(t) for t in page.evaluate(self.TEXTS)]
             sheets = sheets_of(page.pdf(format="A4"))
