@@ -25,9 +25,9 @@ from jarbloom.core.journal.line.tokens import Tokens
 from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
+from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
 from jarbloom.core.journal.spoken.creatures import Residents
 from jarbloom.core.journal.spoken.pasted import lines_of
-from jarbloom.core.journal.spoken.plainly import BENDS as SPEECH_BENDS
 from jarbloom.core.journal.spoken.plainly import SAME_TIME, Speaker, Told, tell
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import Reading

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -19,6 +18,8 @@ from jarbloom.core.journal.spoken.asides import (
     other_water,
     planned,
 )
+from jarbloom.core.journal.spoken.bends import BENDS, bent, bent_sign
+from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
 from jarbloom.core.journal.spoken.deeds import deed, outage, switches
 from jarbloom.core.journal.spoken.following import again, more_of
@@ -27,19 +28,6 @@ from jarbloom.core.journal.spoken.numbers import count_word, in_figures, in_mill
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 
-# A denial, a question, a plan, a doubt, another time, water or keeper: such a piece is asked about, never put right
-BENDS = re.compile(
-    r"\?|\b(?:"
-    r"no|not|never|no longer|nobody|nothing|without|almost|nearly|isn.?t|wasn.?t|didn.?t|don.?t|won.?t|hasn.?t|"
-    r"haven.?t|can.?t|cannot|couldn.?t|i think|guess|probably|perhaps|possibly|plan\w*|will|going to|gonna|"
-    r"shall|should|would|could|might|must|want\w*|need\w*|if|unless|tomorrow|next|later|soon|instead|"
-    r"correction|wrong|meant|actually|typo|sorry|tap|bag|shop|store|well|ro|rodi|quarantine|qt|bucket|hospital|"
-    r"other|neighbou?r\w*|friend\w*|his|her|their tank|mum|dad|sister|brother|each|every|daily|times|twice|"
-    r"usually|normally|always|often|since|because|before|after|until|til|till|target|goal|limit|supposed|says|"
-    r"said|told|forum|article|read about|minus|plus|total|free|also|except|but|half full|jumped|born|eggs?|fry|"
-    r"babies|per|remember|forgot|think|hope|maybe|due|start\w*|stop\w*"
-    r")\b"
-)
 _FILLER = re.compile(
     r"^(?:(?:i know i shouldn.?t(?: have)?(?: but)?|sad day|i|we|so|and|then|but|ok|okay|well|just|today|now|finally"
     r"|quick|log|logged|have|i've|we've|did|sad day|"
@@ -58,23 +46,7 @@ _NEW_MOMENT = re.compile(
 )
 _COUNT = re.compile(r"(^|\b(?:on|of|tail of|side of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
 _MEASURED = re.compile(r"\d|\b(?:dead|died|lost)\b")
-_DOTS = {ord(c): "?" for c in "․‧·∙"}  # between figures they may be a point or none
-_WIDE = {0xFEE0 + c: c for c in range(0x21, 0x7F)} | {0x3000: " "}  # letters and figures of full width
-_SMILE = re.compile(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
-_GRIM = re.compile(r"[\U0001F480\u2620\u274C\u26A0\U0001F198\U0001F6AB\U0001F44E\u2753\u2754]")  # these say something
 _WORDS_ONLY = re.compile(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
-# a comma that parts what belongs together: 'guppy had babies, some 20', 'bought 12 cherry shrimp, put them in'
-_TOGETHER = re.compile(
-    r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
-    r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
-)
-_SAME_THING = (
-    (re.compile(r" w/ "), " with "),
-    (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
-    (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
-     r"\1 dead, must have jumped"),
-    (re.compile(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
-)  # fmt: skip
 _WITHOUT = re.compile(r" (?=without )")
 _NEW_WATER = re.compile(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
 _FROM_WHERE = re.compile(
@@ -127,15 +99,6 @@ class Told:
         return tuple(p for p in self.pieces if p.plain)
 
 
-def plain_text(line: str) -> str:
-    """Small letters, figures of any script as ours, no faces; None of this is kept, only read."""
-    text = line.translate(_DOTS).translate(_WIDE).replace("’", "'").replace("٫", ".")
-    text = "".join(str(unicodedata.decimal(c)) if c.isdecimal() and not c.isascii() else c for c in text)
-    if not _GRIM.search(text):
-        text = _SMILE.sub(" ", text.lower())
-    return " ".join(re.sub(r"!+", " ", text.lower()).split()).strip(" .,")
-
-
 def tell(line: str, by: Speaker) -> Told | None:
     """The line piece by piece; None for one that is too long, empty, or a question."""
     text = plain_text(line)
@@ -143,10 +106,7 @@ def tell(line: str, by: Speaker) -> Told | None:
         return None
     if REPORTED.match(text) or (WHOLE_PLAN.match(text) and not HARM.search(text)):
         return Told((Piece("", line.strip()),))
-    text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
-    for said, plain in _SAME_THING:
-        text = said.sub(plain, text)
-    text = _TOGETHER.sub(r"\1 \2", text)
+    text = in_one_wording(text)
     text = clocks(in_millilitres(in_figures(spelled(text.strip(" ,"), by.names)), by.us))
     return _Line(amended(quarters(text)), by, line).told()
 
@@ -344,8 +304,8 @@ class _Line:
         nils = _none_of(piece)
         if nils is not None and self._other_readings():
             return nils
-        if BENDS.search(_maybe_range(piece)):
-            return self._seen(piece) if not BENDS.search(_SEEN_BENT.sub("", piece)) else None
+        if bent(piece):
+            return self._seen(piece) if not bent_sign(piece) else None
         plain = several(piece) or readings(piece) or creatures(piece, before, by.here)
         if plain is not None:
             return plain
@@ -372,40 +332,13 @@ def _begins_with(segment: str, rest: str) -> bool:
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
-_SEEN_BENT = re.compile(
-    r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
-)
-
-_NONE_OF = re.compile(r"no (ammonia|nitrites?|nitrates?)")
+_NONE_OF = re.compile(r"no (?:(ammonia)|(nitrites?)|(nitrates?))")
 
 
 def _none_of(piece: str) -> str | None:
+    """'no nitrite' beside other readings is a zero."""
     hit = _NONE_OF.fullmatch(piece)
-    return (
-        None
-        if hit is None
-        else f"{ {'a': 'am', 'nitri': 'ni', 'nitra': 'na'}[hit[1][:5] if hit[1][0] == 'n' else 'a'] } 0"
-    )
-
-
-def _maybe_range(piece: str) -> str:
-    """Without the words that bend nothing where they stand between two numbers or before one's own family."""
-    piece = re.sub(r"(?<=\d),? maybe (?=[.\d])", " ", piece)
-    piece = re.sub(r"\bnot above (?=[.\d])", " ", piece)
-    piece = re.sub(
-        r"\b(?:from|to) (?:the |a |my )(?:shop|store|sister|brother|friend|neighbou?r|dad"
-        r"|mum)\b",
-        " ",
-        piece,
-    )
-    piece = re.sub(r"^(?:my )?(?:sister|brother|mum|dad|neighbou?r|friend)(?= (?:took|got|collected) \d)", " ", piece)
-    piece = re.sub(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b", " ", piece)
-    return re.sub(
-        r"\b(?:\d+|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b|\b(?:from|to the) "
-        r"quarantine\b|\beach\b",
-        " ",
-        piece,
-    )
+    return None if hit is None else f"{('am', 'ni', 'na')[(hit.lastindex or 1) - 1]} 0"
 
 
 def _read_of(piece: str) -> str | None:

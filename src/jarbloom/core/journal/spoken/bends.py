@@ -1,0 +1,46 @@
+"""Words that may turn what stands beside them into something else: a denial, a doubt, a plan, another time, water or
+keeper. A piece that holds one is asked about, never put right, but for the places where such a word bends nothing."""
+
+from __future__ import annotations
+
+import re
+
+BENDS = re.compile(
+    r"\?|\b(?:"
+    r"no|not|never|no longer|nobody|nothing|without|almost|nearly|isn.?t|wasn.?t|didn.?t|don.?t|won.?t|hasn.?t|"
+    r"haven.?t|can.?t|cannot|couldn.?t|i think|guess|probably|perhaps|possibly|plan\w*|will|going to|gonna|"
+    r"shall|should|would|could|might|must|want\w*|need\w*|if|unless|tomorrow|next|later|soon|instead|"
+    r"correction|wrong|meant|actually|typo|sorry|tap|bag|shop|store|well|ro|rodi|quarantine|qt|bucket|hospital|"
+    r"other|neighbou?r\w*|friend\w*|his|her|their tank|mum|dad|sister|brother|each|every|daily|times|twice|"
+    r"usually|normally|always|often|since|because|before|after|until|til|till|target|goal|limit|supposed|says|"
+    r"said|told|forum|article|read about|minus|plus|total|free|also|except|but|half full|jumped|born|eggs?|fry|"
+    r"babies|per|remember|forgot|think|hope|maybe|due|start\w*|stop\w*"
+    r")\b"
+)
+_SEEN_BENT = re.compile(
+    r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
+)
+_KIN = r"(?:sister|brother|mum|dad|neighbou?r|friend)"
+_HARMLESS = (
+    re.compile(r"(?<=\d),? maybe (?=[.\d])"),  # between two numbers it makes a range of them
+    re.compile(r"\bnot above (?=[.\d])"),
+    re.compile(rf"\b(?:from|to) (?:the |a |my )(?:shop|store|{_KIN})\b"),
+    re.compile(rf"^(?:my )?{_KIN}(?= (?:took|got|collected) \d)"),
+    re.compile(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b"),
+    re.compile(
+        r"\b(?:\d+|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b|\b(?:from|to the) quarantine\b"
+        r"|\beach\b"
+    ),
+)
+
+
+def bent(piece: str) -> bool:
+    """Whether a word in it may turn it into something else."""
+    for harmless in _HARMLESS:
+        piece = harmless.sub(" ", piece)
+    return bool(BENDS.search(piece))
+
+
+def bent_sign(piece: str) -> bool:
+    """The same of what was seen: 'not eating' is a sign."""
+    return bool(BENDS.search(_SEEN_BENT.sub("", piece)))

@@ -1,0 +1,43 @@
+"""A typed or dictated line as plain text: small letters, our figures, no faces, one wording for one thing."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+_DOTS = {ord(c): "?" for c in "․‧·∙"}  # between figures they may be a point or none
+_WIDE = {0xFEE0 + c: c for c in range(0x21, 0x7F)} | {0x3000: " "}  # letters and figures of full width
+_SMILE = re.compile(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
+_GRIM = re.compile(r"[\U0001F480\u2620\u274C\u26A0\U0001F198\U0001F6AB\U0001F44E\u2753\u2754]")  # these say something
+# a comma that parts what belongs together: 'guppy had babies, some 20', 'bought 12 cherry shrimp, put them in'
+_TOGETHER = re.compile(
+    r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
+    r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
+)
+_SAME_THING = (
+    (re.compile(r" w/ "), " with "),
+    (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
+    (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
+     r"\1 dead, must have jumped"),
+    (re.compile(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
+)  # fmt: skip
+
+
+def plain_text(line: str) -> str:
+    """Small letters, figures of any script as ours, no faces; None of this is kept, only read."""
+    text = line.translate(_DOTS).translate(_WIDE).replace("’", "'").replace("٫", ".")
+    text = "".join(str(unicodedata.decimal(c)) if c.isdecimal() and not c.isascii() else c for c in text)
+    if not _GRIM.search(text):
+        text = _SMILE.sub(" ", text.lower())
+    return " ".join(re.sub(r"!+", " ", text.lower()).split()).strip(" .,")
+
+
+def in_one_wording(text: str) -> str:
+    """
+    >>> in_one_wording("2 guppies didn't make it"), in_one_wording("guppy had babies, some 20")
+    ('2 guppies died', 'guppy had babies some 20')
+    """
+    text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
+    for said, plain in _SAME_THING:
+        text = said.sub(plain, text)
+    return _TOGETHER.sub(r"\1 \2", text)
