@@ -48,6 +48,15 @@ class ReadOut(unittest.TestCase):
         self.assertEqual(len(found), 3)
         self.assertTrue((found.low < found.seen).all() and (found.high > found.seen).all())
 
+    def test_lengths_are_points_of_one_animal_and_another_that_no_line_joins(self) -> None:
+        log = Log.of(numbered(*(entry("length", days, species=who, count=1, length_cm=cm)
+                                for days, who, cm in ((30, "betta", 5.0), (20, "guppy", 3.0), (3, "betta", 5.5)))),
+                     NOW.tzinfo)  # fmt: skip
+        shown = record(Source(tank(), log, window(60)), REFERENCE, Units(), NOW, chosen=("length",))
+        curve = shown.strips[0][0]
+        self.assertEqual(curve.series.seen.tolist(), [5.0, 3.0, 5.5])
+        self.assertEqual(len(runs(curve.series, curve.pause_s)), 3)
+
     def test_free_ammonia_is_that_of_the_ph_of_its_days(self) -> None:
         kept = tank(ph=6.8, temp_c=24.0)
         found = free_ammonia(self.log, kept)
