@@ -54,7 +54,6 @@ class PlantPage:
     by_night: str
     unsaid: bool
     places: tuple[tuple[str, tuple[PlantRow, ...]], ...]
-    fitting: int
 
 
 @drawn_once
@@ -89,7 +88,7 @@ def plant_page(s: Situation, units: Units) -> PlantPage:
     text = f"{fitting} of the {len(plants)} below suit this water and those who live in it."
     return PlantPage(
         call, text, tuple(grows(g) for g in there), takes(known), by_night(known), bool(there) and not s.tank.planted,
-        places, fitting,
+        places,
     )  # fmt: skip
 
 

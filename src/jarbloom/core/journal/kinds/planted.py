@@ -40,7 +40,6 @@ PLANTS: Mapping[str, tuple[str, tuple[str, ...]]] = {
 }  # fmt: skip
 _CALLED = {word.lower(): key for key, (name, more) in PLANTS.items() for word in (name, *more)}
 WENT = (("in", "put in"), ("out", "taken out"), ("lost", "died back or eaten"))
-MOST_WORDS = 4
 
 
 def called(text: str) -> str:

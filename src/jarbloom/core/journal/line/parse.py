@@ -113,8 +113,7 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
         chip = Chip(True, "note", "kept in words", line.strip()[:60], "nothing is counted from it")
         return Parsed(at, (Note(text=line.strip()),), (chip,))
     if len(told.pieces) == 1:  # what was seen stands in the keeper's own words
-        seen = [replace(r, bodies=tuple(_verbatim(b, line) for b in r.bodies)) for r in read]
-        read = seen
+        read = [replace(r, bodies=tuple(_verbatim(b, line) for b in r.bodies)) for r in read]
     kept = [p.words for p in told.pieces if not p.plain]
     whole = _together(read, now)
     if not whole.bodies:

@@ -13,14 +13,16 @@ N = r"(?P<n>\d{1,3} of (?:the|my)|\d{1,3}|one of the|one of my|a|an|one|the|anot
 WHO = rf"(?P<name>{NAME})"
 SHOP = r"(?:shop|store|club|auction|market|breeder|internet|mail|post)"
 _FROM = rf"(?: (?:from|at) (?P<seller>the {SHOP}|a {SHOP}|my [a-z]+|a friend|{SHOP}))?"
-_LONG = (
-    rf"(?:,? (?:length |at |all |each |of )*(?:{ABOUT})?(?P<cm>{NUM}) ?"
-    r"(?P<unit>cm|mm|centimet(?:er|re)s?|inch(?:es)?|in\b|\")(?: each| long)*)?"
+LENGTH = (
+    rf"(?:length |at |all |each |of )*(?:{ABOUT})?(?P<cm>{NUM}) ?"
+    r"(?P<unit>cm|mm|centimet(?:er|re)s?|inch(?:es)?|in\b|\")(?: each| long)*"
 )
+BRED = r"(?P<bred>wild caught|wild|captive bred|tank bred)"
+_LONG = rf"(?:,? {LENGTH})?"
 _PAID = (
     r"(?:,? (?:for|paid|at|cost(?:ing)?) [$£€]?(?P<paid>\d{1,4}(?:\.\d\d)?)[$£€]?(?P<each> each| a piece| apiece)?)?"
 )
-_BRED = r"(?:,? (?P<bred>wild caught|wild|captive bred|tank bred))?"
+_BRED = rf"(?:,? {BRED})?"
 _YOUNG = (
     r"(?:more |new |old |oldest |biggest |big |female |male |pregnant |mother |last |first |favourite |young |small |"
     r"little |baby |healthy |of the |of my |the )*"
@@ -61,7 +63,7 @@ def _animals(word: str, behind: str = "") -> Callable[[re.Match[str]], Said]:
         count = _heads(m)
         if count is None or _NO_ANIMAL.search(m["name"]):
             return None
-        return " ".join(f"{word} {count} {m['name']}{_more(m)} {behind}".split())
+        return " ".join(f"{word} {count} {m['name']}{more_said(m)} {behind}".split())
 
     return told
 
@@ -80,7 +82,8 @@ _NO_ANIMALS = (
 _NO_ANIMAL = re.compile(rf"^(?:the|my|our|an?) |\b(?:{'|'.join(_NO_ANIMALS.split())})\b")
 
 
-def _more(m: re.Match[str]) -> str:
+def more_said(m: re.Match[str]) -> str:
+    """Length, origin and price that a match holds, in the shorthand, with a blank before each."""
     told = m.groupdict()
     text = ""
     if told.get("cm"):
@@ -134,7 +137,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"{_PUT_IN} ?(?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}{_LATELY}", _animals("in")),
         (rf"(?:added|put in|introduced) (?P<n>an?|one|1) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}", _animals("in")),
         (rf"(?:bought and added|new:) (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS}", _animals("in")),
-        (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in the tank", _animals("in")),
         (rf"gave away (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?P<to>)", lambda m: _given(m)),
         (rf"(?P<n>\d{{1,3}}) {WHO} (?:fry|babies) (?:born|hatched)", _animals("born")),
         (rf"bought (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS},? (?:and )?(?:put|added|released) them(?: all)?(?: "
@@ -142,7 +144,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          r" in(?:to the tank)?", _animals("in")),
         (rf"(?P<n>\d{{1,3}}) {_YOUNG}{WHO} (?:in|added|arrived|went in|came in|introduced|released|joined)"
          rf"(?: to| into)?(?: the tank)?{_EXTRAS}", _animals("in")),
-        (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in(?:to the tank)?", _animals("in")),
+        (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in(?:to the tank| the tank)?", _animals("in")),
         (rf"gave (?P<n>\d{{1,3}}) {_YOUNG}{WHO} away(?P<to>)", lambda m: _given(m)),
         (rf"(?P<n>\d{{1,3}})/(?P<of>\d{{1,3}}) {WHO}(?: seen| there| "
          r"present)?", lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),

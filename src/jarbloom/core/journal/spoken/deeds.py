@@ -43,7 +43,8 @@ _UNTIL = (
 )
 
 
-def _amount(text: str) -> str:
+def amount_of(text: str) -> str:
+    """'a third', '20 percent', '1 of 3', 'both' in the shorthand."""
     if text in _AMOUNTS:
         return f"{_AMOUNTS[text]}%"
     if (of := re.fullmatch(r"1 of (?:the )?([2-9])", text)) is not None:
@@ -52,13 +53,13 @@ def _amount(text: str) -> str:
 
 
 def _changed(m: re.Match[str]) -> str:
-    return f"wc {_amount(m['amount'])}"
+    return f"wc {amount_of(m['amount'])}"
 
 
 def _part(word: str) -> Callable[[re.Match[str]], Said]:
     def told(m: re.Match[str]) -> Said:
         part = m.groupdict().get("part")
-        return f"{word} {_amount(part)}" if part else word
+        return f"{word} {amount_of(part)}" if part else word
 
     return told
 
@@ -148,7 +149,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"put in ({NUM}) ?g(?:rams?)? (?:of )?(?:nh4cl|ammonium chloride)", lambda m: f"dose nh4cl {m[1]} g"),
         (r"(?:bottled )?bacteria added", lambda m: "bac"),
         (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
-        (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in _amount(m["amount"]) else None),
+        (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
         (rf"(?:wc|water ?change|changed) {NUM} ?% ?\(({NUM}) ?(l|litres?)\)|{NUM} ?% \(({NUM}) ?(l|litres?)\) "
          r"(?:changed|wc|water change)",
          lambda m: f"wc {m[1] or m[3]} l"),

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from jarbloom.core.journal.spoken.creatures import BRED, LENGTH, more_said
+from jarbloom.core.journal.spoken.deeds import amount_of
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
 
 _OF_BODY = re.compile(
@@ -14,18 +16,19 @@ _JUMPED = re.compile(
     r"(?:it |she |he |they )?(?:must have |had |probably |has )?jumped(?: out)?|found (?:it|him"
     r"|her) on the (?:floor|carpet|rug)"
 )
-_LENGTH = re.compile(
-    rf"(?:length |all |each |at |of )*(?:{ABOUT})?({NUM}) ?(cm|mm|centimet(?:er|re)s?|inch(?:es)?|in|\")(?: each| "
-    r"long)*"
+_OF_NEW = tuple(
+    re.compile(p)
+    for p in (
+        LENGTH,
+        BRED,
+        r"(?:paid|for|cost) [$£€]?(?P<paid>\d{1,4}(?:\.\d\d)?)[$£€]?",
+        r"from (?P<seller>(?:the|a|my) \w+)",
+    )
 )
-_PAID = re.compile(r"(?:paid|for|cost) [$£€]?(\d{1,4}(?:\.\d\d)?)[$£€]?")
-_FROM = re.compile(r"from (the \w+|a \w+|my \w+)")
-_BRED = re.compile(r"(wild)(?: caught)?|(?:captive|tank) bred")
 _PRODUCT = re.compile(
     rf"(?:used |about )?{NUM} ?(?:ml|drops?|g|grams?|tablets?|caps?|capfuls?)|day \d+ of \d+|as "
     r"(?:the |my )?vet (?:said|ordered|told)"
 )
-_SHARES = {"all": 100, "both": 100, "half": 50, "a third": 33.3, "a quarter": 25}
 _PART = re.compile(r"(?:only |just |but only )?(all|both|half|a third|a quarter)(?: of (?:them|it|the \w+))?")
 _ON_ARRIVAL = re.compile(
     r"(\d{1,3}) (?:were |was |of them )*(?:doa|dead on arrival|dead in the bag|came dead"
@@ -48,7 +51,7 @@ def more_of(piece: str, before: str) -> Said:
     if kind == "in":
         return _came(piece, before)
     if before in ("media tank", "media tap", "media replaced", "bed") and (part := _PART.fullmatch(piece)) is not None:
-        return f"{before} {_SHARES[part[1]]}%"
+        return f"{before} {amount_of(part[1])}"
     if before in ("bac", "bac frozen", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:
         return f"{before} {hit[1]} ml"
     if kind in ("medicine", "new") and _PRODUCT.fullmatch(piece):
@@ -81,13 +84,5 @@ def _came(piece: str, before: str) -> Said:
     came = re.match(r"in (\d+) ", before)
     if came is not None and (hit := _ON_ARRIVAL.fullmatch(piece)) is not None:
         return f"in {int(came[1]) - int(hit[1])} {before[came.end() :]}" if int(hit[1]) < int(came[1]) else None
-    if (hit := _LENGTH.fullmatch(piece)) is not None:
-        unit = "cm" if hit[2].startswith("c") else "mm" if hit[2] == "mm" else "inch"
-        return f"{before} {hit[1]} {unit}"
-    if (hit := _PAID.fullmatch(piece)) is not None:
-        return f"{before} paid {hit[1]}"
-    if (hit := _BRED.fullmatch(piece)) is not None:
-        return f"{before} {'wild' if hit[1] else 'bred'}"
-    if (hit := _FROM.fullmatch(piece)) is not None:
-        return f"{before} from {hit[1]}"
-    return None
+    hits = (pattern.fullmatch(piece) for pattern in _OF_NEW)
+    return next((f"{before}{more_said(hit)}" for hit in hits if hit is not None), None)
