@@ -56,6 +56,17 @@ class TheBook(WithDesk):
         live = records.journal_of(self.desk, self.tank, struck=False)
         self.assertEqual(log_book.found(self.desk, self.tank, live, "tap"), [])
 
+    def test_the_last_act_is_offered_for_undo_while_it_is_fresh_and_stands(self) -> None:
+        self.assertIsNone(records.just_saved(self.desk, self.tank), "five days old")
+        saved = log.log_line(self.desk, self.tank.slug, "fed 0.2 g")
+        self.assertEqual(records.just_saved(self.desk, self.tank).id, saved.act_id)
+        for minutes, offered in ((14, True), (15, False), (-1, False)):
+            desk = replace(self.desk, now=self.desk.now + timedelta(minutes=minutes))
+            self.assertEqual(records.just_saved(desk, self.tank) is not None, offered, minutes)
+        log.undo(self.desk, self.tank.slug, saved.act_id)
+        undone = records.just_saved(self.desk, self.tank)
+        self.assertTrue(undone is None or undone.id != saved.act_id)
+
     def test_another_tanks_words_are_not_found(self) -> None:
         other = keep_tank.set_up(self.desk, replace(tank(), name="Other", started=NOW.date() - timedelta(days=30)))
         log.log_line(self.desk, other.slug, "note Rosa visits")

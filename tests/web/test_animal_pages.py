@@ -65,6 +65,7 @@ class Finder(Web):
         refused = self.post(path, {"plant": "java_moss", "count": "many", "went": "in"})
         self.assertEqual(refused.status_code, 422)
         self.assertIn('value="many"', refused.text)
+        self.assertNotIn("Saved.", refused.text)
         self.assertEqual(self.post(path, {"plant": "blorb", "went": "in"}).status_code, 422)
         self.post(path, {"plant": "hornwort", "count": "4", "went": "lost"})
         self.assertIn("No plants in the log.", self.said(path))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import timedelta
 
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
@@ -15,6 +16,8 @@ from jarbloom.store.db import transaction
 from jarbloom.store.journal import Act
 from jarbloom.store.plan_changes import PlanChange
 from jarbloom.store.reminders import MAIL_HELP
+
+JUST_SAVED = timedelta(minutes=15)  # how long a page offers to undo the last act
 
 
 def tank(desk: Desk, slug: str) -> Tank:
@@ -60,6 +63,13 @@ def journal_of(desk: Desk, of: Tank, struck: bool = False) -> Sequence[Entry]:
 def entry(desk: Desk, of: Tank, entry_id: int) -> Entry:
     """Raises NotFound."""
     return journal.entry(desk.conn, of.id, entry_id, desk.preferences.tz)
+
+
+def just_saved(desk: Desk, of: Tank) -> Act | None:
+    """The last act, while it is fresh and still stands."""
+    acts = lately_done(desk, of, 1)
+    fresh = acts and not acts[0].undone and timedelta() <= desk.now - acts[0].at < JUST_SAVED
+    return acts[0] if fresh else None
 
 
 def lately_done(desk: Desk, of: Tank, most: int) -> list[Act]:

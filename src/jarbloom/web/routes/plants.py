@@ -21,11 +21,10 @@ def _show(
     typed: Form | None = None,
 ) -> HTMLResponse:  # fmt: skip
     seen = look.see(desk, slug)
-    acts = records.lately_done(desk, seen.tank, 1)
     return page(
         request, desk, "plants.html", status, tank=seen.tank, p=plant_page(seen.situation, desk.preferences.units),
         errors=errors or {}, typed=typed or {}, here="stocking", part="plants",
-        last_act=acts[0] if acts else None,
+        just_saved=None if errors else records.just_saved(desk, seen.tank),
     )  # fmt: skip
 
 

@@ -32,7 +32,7 @@ def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more:
     """The Now page; `more` carries a typed line with its chips when one was refused."""
     seen = look.see(desk, slug)
     # a refused line has saved nothing: the act before it is no answer to it
-    acts = [] if more.get("refused") else records.lately_done(desk, seen.tank, 1)
+    last = None if more.get("refused") else records.just_saved(desk, seen.tank)
     shown = {"line": "", "chips": (), "refused": "", "clash": False}
     return page(
         request,
@@ -41,7 +41,7 @@ def show_now(request: Request, desk: Desk, slug: str, status: int = 200, **more:
         status,
         tank=seen.tank,
         p=now_page(seen),
-        last_act=acts[0] if acts else None,
+        just_saved=last,
         here="now",
         **(shown | more),
     )
