@@ -73,6 +73,7 @@ $(VENV)/.uv: requirements/uv.lock
 $(VENV)/.run: $(VENV)/.uv requirements/run.lock pyproject.toml
 	@$(UVPIP) --require-hashes -r requirements/run.lock
 	@$(UVPIP) --no-deps --no-build-isolation --editable .
+	@$(BIN)/python -c "from jarbloom.core.bloom.kernel import make_ready; make_ready()"
 	@touch $@
 
 $(VENV)/.dev: $(VENV)/.run requirements/dev.lock

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from jarbloom.core.bloom import kinetics as k
+from jarbloom.core.bloom import kernel as k
 from jarbloom.core.bloom.drivers import Drivers
-from jarbloom.core.bloom.kinetics import State, warmth
+from jarbloom.core.bloom.kinetics import THETA_A, THETA_B, State, warmth
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters
 from jarbloom.core.water.ammonia import ammonium_per_unionised
 
@@ -36,7 +36,7 @@ def integrate(par: Parameters, drv: Drivers, start: State, member: int, rtol: fl
         t0 = days[first]
         block = min(int((t0 + 1e-9) / BLOCK_DAYS), len(par.noise_a) - 1)
         mu = v["mu_a"] * par.noise_a[block, member], v["mu_b"] * par.noise_b[block, member]
-        th = float(warmth(drv.temp[first], k.THETA_A)), float(warmth(drv.temp[first], k.THETA_B))
+        th = float(warmth(drv.temp[first], THETA_A)), float(warmth(drv.temp[first], THETA_B))
         nh4 = float(ammonium_per_unionised(drv.temp[first], drv.salinity[first]))
         gain, waste = drv.excretion[first] * v["inputs"], drv.waste[first] * v["inputs"]
 

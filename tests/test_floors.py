@@ -119,6 +119,10 @@ class Floors(unittest.TestCase):
         ]
         self.assertEqual(long, [])
 
+    def test_what_is_compiled_takes_nothing_from_other_files(self) -> None:
+        """It is compiled anew only when its own file changes: a constant from elsewhere would stay what it was."""
+        self.assertEqual(imports(SRC / "core" / "bloom" / "kernel.py"), [])
+
     def test_the_core_has_no_clock_and_no_files(self) -> None:
         wrong = []
         for path in (SRC / "core").rglob("*.py"):

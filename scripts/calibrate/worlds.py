@@ -15,7 +15,8 @@ import numpy as np
 from jarbloom.core.bloom.capacity import carried_mg_n_l_day, clears
 from jarbloom.core.bloom.conditioning import GAINS, Kits
 from jarbloom.core.bloom.drivers import Drivers
-from jarbloom.core.bloom.kinetics import PLANT_HALF, first_state
+from jarbloom.core.bloom.kernel import PLANT_HALF
+from jarbloom.core.bloom.kinetics import first_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, LOW_MG_N_L, n_columns, parameters
 from jarbloom.core.bloom.stepper import simulate
 from jarbloom.core.journal.readings import read

@@ -13,7 +13,8 @@ from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import SEEDING
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
-from jarbloom.core.bloom.kinetics import first_state, implicit_monod, total_n
+from jarbloom.core.bloom.kernel import implicit_monod
+from jarbloom.core.bloom.kinetics import first_state, total_n
 from jarbloom.core.bloom.parameters import n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days

@@ -13,7 +13,8 @@ from jarbloom.core.bloom.conditioning import Evidence, Kits, Sight, reading_prob
 from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import LOSS, SEEDING, power_shift, salt_shift
-from jarbloom.core.bloom.kinetics import first_state, implicit_monod, mature_state, total_n, warmth
+from jarbloom.core.bloom.kernel import implicit_monod
+from jarbloom.core.bloom.kinetics import first_state, mature_state, total_n, warmth
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, NITRITE_WAIT_MG_N_L, PRIORS, n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
 from jarbloom.core.bloom.stepper import simulate

@@ -8,7 +8,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.bloom.kinetics import LN10, PH_SLOPE, THETA_A, THETA_B, implicit_monod, warmth
+from jarbloom.core.bloom.kernel import LN10, PH_SLOPE, implicit_monod
+from jarbloom.core.bloom.kinetics import THETA_A, THETA_B, warmth
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, Parameters
 
 Array = NDArray[np.float64]

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n
 from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day, carries
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Forecasting, Projection, prepare, project
-from jarbloom.core.bloom.kinetics import PLANT_HALF
+from jarbloom.core.bloom.kernel import PLANT_HALF
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness

@@ -29,17 +29,10 @@ from jarbloom.core.bloom.events import (
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
 
 Array = NDArray[np.float64]
-LN10 = float(np.log(10.0))
 THETA_A, THETA_B = 1.09, 1.07  # per deg C; ASM-type models 1.07 to 1.12
 HEAT_HALF_C, HEAT_SLOPE = 38.0, 1.2  # above this nitrifiers fail within hours (judgement on 36 to 42 deg C)
-ALK_HALF = 0.08  # meq/L
-PH_SLOPE = 2.5
-BOUND_RELEASE = 1.0  # 1/day
-PLANT_HALF = 0.05  # mg N/L
-ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
 ALK_KEPT = 0.5  # of the tank's own KH: a planned future assumes that the keeper lets it fall no further
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
-PH_FALL, PH_RISE = 10**1.3, 10**-0.8  # how far pH may move with the alkalinity from where it was read, down and up
 
 
 @dataclass(frozen=True)
@@ -91,47 +84,10 @@ def mature_state(par: Parameters, ph: float, alk_meq_l: float, load_mg_n_l_day: 
     return replace(fresh, a=a, b=b, lag_a=np.full_like(a, 1e-3), lag_b=np.full_like(a, 1e-3), days=60.0)
 
 
-def implicit_monod(content: Array, vmax_dt: Array, k: Array) -> Array:
-    """Substrate after a step of Monod uptake, the positive root of s^2 + s (K + V dt - c) - K c = 0.
-
-    `content` is what was there plus what came in (mg N/L). Stable for any step and never negative.
-    """
-    half = vmax_dt - content
-    half += k
-    half *= 0.5
-    root = half * half
-    root += k * content
-    np.sqrt(root, out=root)
-    root -= half
-    return root
-
-
-GAMMA = 2 - 2**0.5  # of TR-BDF2: both stages are as stiff
-_OVER = GAMMA * (2 - GAMMA)
-
-
-def monod_with_inflow(before: Array, inflow: Array | float, vmax_dt: Array, k: Array) -> Array:
-    """Substrate after a step of Monod uptake while `inflow` comes in evenly, all mg N/L: TR-BDF2 (Bank et al. 1985),
-    whose two implicit stages are quadratics as in `implicit_monod`. Second order, never negative, exact at rest;
-    `before` may be below zero by what something else will have taken."""
-    start = np.maximum(before, 0.0)
-    half_stage = 0.5 * GAMMA
-    content = np.maximum(before + GAMMA * inflow - half_stage * vmax_dt * start / (k + start), 0.0)
-    stage = implicit_monod(content, half_stage * vmax_dt, k)
-    last = (1 - GAMMA) / (2 - GAMMA)
-    content = np.maximum((stage - (1 - GAMMA) ** 2 * before) / _OVER + last * inflow, 0.0)
-    return np.minimum(implicit_monod(content, last * vmax_dt, k), np.maximum(before + inflow, 0.0))
-
-
 def warmth(temp_c: NDArray[np.float64] | float, theta: float) -> NDArray[np.float64]:
     """Rate at a temperature over the rate at 25 deg C: theta^(t - 25), failing above 38 deg C. 0 to 45 deg C."""
     t = np.asarray(temp_c, dtype=float)
     return theta ** (t - 25) / (1 + np.exp(HEAT_SLOPE * (t - HEAT_HALF_C)))
-
-
-def hydrogen(alk: Array, alk_ref: Array, hydrogen_ref: Array, slope: Array | float = 1.0) -> Array:
-    """10^-pH: pH follows the keeper's own pH by the logarithm of what is left of the alkalinity, bounded."""
-    return hydrogen_ref * np.minimum(np.maximum((alk_ref / alk) ** slope, PH_RISE), PH_FALL)
 
 
 def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: Sequence[Happening]) -> None:

@@ -12,7 +12,7 @@ from jarbloom.core.animals.bioload import FASTING
 from jarbloom.core.bloom.capacity import saturated_mg_n_l_day
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble, project
-from jarbloom.core.bloom.kinetics import implicit_monod
+from jarbloom.core.bloom.kernel import implicit_monod
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 
 Array = NDArray[np.float64]

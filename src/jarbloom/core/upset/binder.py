@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.bloom.drivers import DETOX_SHARE
-from jarbloom.core.bloom.kinetics import BOUND_RELEASE
+from jarbloom.core.bloom.kernel import BOUND_RELEASE
 from jarbloom.core.journal.kinds.conditioner import Conditioner
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry

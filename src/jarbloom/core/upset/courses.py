@@ -16,7 +16,7 @@ from jarbloom.core.bloom.ensemble import Ensemble, Projection, project
 from jarbloom.core.bloom.record import plain
 from jarbloom.core.upset.response import Response
 
-Array = NDArray[np.float64]
+Array = NDArray[np.floating]
 DAYS = 4
 
 

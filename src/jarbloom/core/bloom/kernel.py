@@ -1,0 +1,271 @@
+"""The steps of the bloom model for every member, compiled to machine code: the equations in the small, and the loop.
+
+What is compiled is kept beside this file and made anew when this file changes, and only then. So every equation and
+every constant that the loop takes stands here, and nothing of the application is imported (tests/test_floors.py).
+Equations: docs/model.md.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any, NamedTuple, TypeVar, cast
+
+import numba
+import numpy as np
+from numba.extending import register_jitable
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Kind = TypeVar("Kind", bound=Callable[..., Any])
+
+LN10 = math.log(10.0)
+ALK_HALF = 0.08  # meq/L
+PH_SLOPE = 2.5
+BOUND_RELEASE = 1.0  # 1/day
+PLANT_HALF = 0.05  # mg N/L
+ALK_PER_N = 2 / 14.007  # meq spent for each mg N nitrified; half of it comes back for each mg ammonified
+PH_FALL, PH_RISE = 10**1.3, 10**-0.8  # how far pH may move with the alkalinity from where it was read, down and up
+GAMMA = 2 - 2**0.5  # of TR-BDF2: both stages are as stiff
+ACID_EVERY = 2  # steps: pH and alkalinity move slowly, what they do to the rates is worked out so often
+LEAST_ALK = 1e-3  # meq/L
+_OVER = GAMMA * (2 - GAMMA)
+_STAGE = (1 - GAMMA) / (2 - GAMMA)  # and as much is GAMMA / 2
+
+
+def also_alone(function: Kind) -> Kind:
+    """Compiled where the loop calls it; by itself it takes arrays as any other function."""
+    return register_jitable(function)
+
+
+def compiled(function: Kind) -> Kind:
+    """To machine code at the first call, kept for the next start where a folder can be written; other threads go on
+    while it runs."""
+    try:
+        return cast(Kind, numba.njit(cache=True, nogil=True, error_model="numpy")(function))
+    except RuntimeError:  # no folder to keep it in: it is compiled anew at every start
+        return cast(Kind, numba.njit(nogil=True, error_model="numpy")(function))
+
+
+class Water(NamedTuple):
+    """What moves, each (n_member,): mg N/L, capacities mg N/L/day, alkalinity meq/L; and what a step hands to the next
+    one (`moved`, `grown`, `spent`), or works out for some steps (`env`, `share`: of acid; `rots`)."""
+
+    tan: Array
+    bound: Array
+    no2: Array
+    no3: Array
+    particulate: Array
+    a: Array
+    b: Array
+    alk: Array
+    alk_ref: Array
+    hydrogen_ref: Array
+    lag_a: Array
+    lag_b: Array
+    least_alk: Array
+    moved_a: Array
+    moved_b: Array
+    grown_a: Array
+    grown_b: Array
+    spent: Array
+    env: Array
+    share: Array
+    rots: Array
+
+
+class Rates(NamedTuple):
+    """The members' parameters, each (n_member,), noise (n_block, n_member); see parameters.py."""
+
+    mu_a: Array
+    mu_b: Array
+    noise_a: Array
+    noise_b: Array
+    k_a: Array
+    k_b: Array
+    ki_a: Array
+    ki_b: Array
+    ki_n: Array
+    decay: Array
+    a_max: Array
+    diffuse: Array
+    low_ph: Array  # 10^(PH_SLOPE ph_low)
+    ph_slope: Array
+    alk_use: Array
+    k_min: Array
+    inputs: Array
+    plants: Array
+
+
+class Course(NamedTuple):
+    """What the steps are driven by, each (n_step,): warmth of either guild times its running, warmth alone for what
+    rots, excretion and waste mg N/L/day; and the step in days, the length of a block of noise, the day of step 0, the
+    day up to which the lag is felt, and whether anything rots or is bound at all."""
+
+    warm_a: Array
+    warm_b: Array
+    rot: Array
+    nh4_per_nh3: Array
+    excretion: Array
+    waste: Array
+    dt: float
+    block_days: float
+    start_days: float
+    lag_over: float
+    rots: bool
+    binds: bool
+
+
+class Kept(NamedTuple):
+    """Records, each (n_row, n_member) in single precision: a long run of many members must stay small. `ph` holds
+    10^-pH until the run is over."""
+
+    tan: NDArray[np.float32]
+    nh3: NDArray[np.float32]
+    no2: NDArray[np.float32]
+    no3: NDArray[np.float32]
+    a: NDArray[np.float32]
+    b: NDArray[np.float32]
+    ph: NDArray[np.float32]
+
+
+@also_alone
+def implicit_monod(content: Any, vmax_dt: Any, k: Any) -> Any:
+    """Substrate after a step of Monod uptake, the positive root of s^2 + s (K + V dt - c) - K c = 0.
+
+    `content` is what was there plus what came in (mg N/L). Stable for any step and never negative.
+    """
+    half = 0.5 * (vmax_dt - content + k)
+    return np.sqrt(half * half + k * content) - half
+
+
+@also_alone
+def monod_with_inflow(before: Any, inflow: Any, vmax_dt: Any, k: Any) -> Any:
+    """Substrate after a step of Monod uptake while `inflow` comes in evenly, all mg N/L: TR-BDF2 (Bank et al. 1985),
+    whose two implicit stages are quadratics as in `implicit_monod`. Second order, never negative, exact at rest;
+    `before` may be below zero by what something else will have taken."""
+    start, v = np.maximum(before, 0.0), _STAGE * vmax_dt
+    content = np.maximum(before + GAMMA * inflow - v * start / (k + start), 0.0)
+    stage = implicit_monod(content, v, k)
+    content = np.maximum((stage - (1 - GAMMA) ** 2 * before) / _OVER + _STAGE * inflow, 0.0)
+    return np.minimum(implicit_monod(content, v, k), np.maximum(before + inflow, 0.0))
+
+
+@also_alone
+def hydrogen(alk: Any, alk_ref: Any, hydrogen_ref: Any, slope: Any) -> Any:
+    """10^-pH: pH follows the keeper's own pH by the logarithm of what is left of the alkalinity, bounded."""
+    return hydrogen_ref * np.minimum(np.maximum((alk_ref / alk) ** slope, PH_RISE), PH_FALL)
+
+
+@also_alone
+def slowed_by_acid(alk: Any, h: Any, low_ph: Any) -> Any:
+    """Share of both guilds' rates that spent alkalinity and acid leave; `low_ph`: 10^(PH_SLOPE times the pH of half
+    rate)."""
+    return alk / ((ALK_HALF + alk) * (1 + low_ph * (h * h * np.sqrt(h))))
+
+
+@also_alone
+def taken_by_plants(content: Any, plants_dt: Any) -> Any:
+    """mg N/L of `content` that plants take up in a step."""
+    return content * (1 - 1 / (1 + plants_dt / (content + PLANT_HALF)))
+
+
+@compiled
+def record(row: int, nh4_per_nh3: float, w: Water, r: Rates, kept: Kept) -> None:
+    """The members as they stand, into one row of the records."""
+    for j in range(w.tan.size):
+        h = hydrogen(w.alk[j], w.alk_ref[j], w.hydrogen_ref[j], r.ph_slope[j])
+        kept.tan[row, j], kept.nh3[row, j] = w.tan[j] + w.bound[j], w.tan[j] / (1 + nh4_per_nh3 * h)
+        kept.no2[row, j], kept.no3[row, j] = w.no2[j], w.no3[j]
+        kept.a[row, j], kept.b[row, j], kept.ph[row, j] = w.a[j], w.b[j], h
+
+
+@compiled
+def advance(
+    first: int, last: int, w: Water, r: Rates, c: Course, kept: Kept, at: NDArray[np.int64], row: int
+) -> int:  # fmt: skip
+    """Steps `first` to `last` - 1 of all members; something has just happened before the first of them, and nothing
+    happens before the others. Records the steps in `at` from `row` on; returns the next row.
+
+    Substrates by Monod uptake in two implicit stages with the capacity of mid-step, growth by an exponential step of
+    what was taken up: second order in time.
+    """
+    dt = c.dt
+    for k in range(first, last):
+        days = c.start_days + k * dt
+        block, middle = min(int(days / c.block_days), r.noise_a.shape[0] - 1), days + 0.5 * dt
+        new_share = k == first or c.rot[k] != c.rot[k - 1]
+        for j in range(w.tan.size):
+            tan, no2 = w.tan[j], w.no2[j]
+            if k == first or k % ACID_EVERY == 0:
+                alk = max(w.alk[j] + 0.5 * ACID_EVERY * w.spent[j], LEAST_ALK)  # the middle of what it stands for
+                h = hydrogen(alk, w.alk_ref[j], w.hydrogen_ref[j], r.ph_slope[j])
+                w.env[j], w.share[j] = slowed_by_acid(alk, h, r.low_ph[j]), 1 + c.nh4_per_nh3[k] * h
+            env, share, per_dt = w.env[j], w.share[j], r.diffuse[j] / dt
+
+            # What the capacities of mid-step take up in a step, saturated and unhindered
+            could_a = w.a[j] * (1 + 0.5 * w.grown_a[j]) * c.warm_a[k] * dt
+            could_b = w.b[j] * (1 + 0.5 * w.grown_b[j]) * c.warm_b[k] * dt
+
+            # The water of mid-step moves on as in the step before; after an event half a step is tried first
+            if k == first:
+                v_a = could_a * env / (1 + tan / share / r.ki_a[j])
+                v_b = could_b * env / (1 + tan / share / r.ki_b[j]) / (1 + (no2 / r.ki_n[j]) ** 2)
+                then = implicit_monod(tan, 0.5 * v_a, r.k_a[j] + v_a * per_dt)
+                tan_then = then
+                no2_then = implicit_monod(no2 + tan - then, 0.5 * v_b, r.k_b[j] + v_b * per_dt)
+            else:
+                tan_then, no2_then = max(tan + 0.5 * w.moved_a[j], 0.0), max(no2 + 0.5 * w.moved_b[j], 0.0)
+
+            # Hindered by acid and spent alkalinity, free ammonia, and B by much nitrite
+            v_a = could_a * env / (1 + tan_then / share / r.ki_a[j])
+            v_b = could_b * env / (1 + tan_then / share / r.ki_b[j]) / (1 + (no2_then / r.ki_n[j]) ** 2)
+
+            gained = c.excretion[k] * dt * r.inputs[j]
+            if c.rots:
+                if new_share:
+                    w.rots[j] = 1 - math.exp(-r.k_min[j] * c.rot[k] * dt)
+                rot = w.particulate[j] * w.rots[j]
+                w.particulate[j] += c.waste[k] * dt * r.inputs[j] - rot
+                gained += rot
+            freed = 0.0
+            if c.binds:
+                freed = w.bound[j] * (1 - math.exp(-BOUND_RELEASE * dt))
+                w.bound[j] -= freed
+            comes = gained + freed
+            start = max(tan - taken_by_plants(tan + comes, r.plants[j] * dt), -comes)
+            tan_now = monod_with_inflow(start, comes, v_a, r.k_a[j] + v_a * per_dt)
+            oxidised = start + comes - tan_now
+            no2_now = monod_with_inflow(no2, oxidised, v_b, r.k_b[j] + v_b * per_dt)
+            gone = no2 + oxidised - no2_now
+            w.no3[j] += gone
+            w.moved_a[j], w.moved_b[j], w.tan[j], w.no2[j] = tan_now - tan, no2_now - no2, tan_now, no2_now
+            alk = max(w.alk[j] - ALK_PER_N * r.alk_use[j] * (oxidised - 0.5 * gained), w.least_alk[j])
+            w.spent[j], w.alk[j] = alk - w.alk[j], alk
+
+            # Growth by the share of its capacity that each guild worked at; a starved one loses less
+            mu_a, mu_b = r.mu_a[j] * r.noise_a[block, j], r.mu_b[j] * r.noise_b[block, j]
+            if middle < c.lag_over:
+                mu_a *= 1 - math.exp(-((middle / w.lag_a[j]) ** 2))
+                mu_b *= 1 - math.exp(-((middle / w.lag_b[j]) ** 2))
+            idle, more = 0.4 * r.decay[j], 0.6 * r.decay[j]
+            works_a, works_b = oxidised / max(could_a, 1e-30), gone / max(could_b, 1e-30)
+            w.grown_a[j] = ((mu_a * (1 - w.a[j] / r.a_max[j]) - more) * works_a - idle) * c.warm_a[k] * dt
+            w.grown_b[j] = ((mu_b * (1 - w.b[j] / r.a_max[j]) - more) * works_b - idle) * c.warm_b[k] * dt
+            w.a[j] *= math.exp(w.grown_a[j])
+            w.b[j] *= math.exp(w.grown_b[j])
+        if row < at.size and at[row] == k + 1:
+            record(row, c.nh4_per_nh3[min(k + 1, c.nh4_per_nh3.size - 1)], w, r, kept)
+            row += 1
+    return row
+
+
+def make_ready() -> None:
+    """Compiles what a first forecast would wait for; what is kept is only loaded."""
+    none, table = np.empty(0), np.empty((1, 0))
+    water = Water(*(none for _ in Water._fields))
+    rates = Rates(*(table if name.startswith("noise") else none for name in Rates._fields))
+    course = Course(none, none, none, none, none, none, 1.0, 1.0, 0.0, 0.0, False, False)
+    kept = Kept(*np.empty((len(Kept._fields), 1, 0), dtype=np.float32))
+    record(0, 1.0, water, rates, kept)
+    advance(0, 0, water, rates, course, kept, np.empty(0, dtype=np.int64), 0)
