@@ -55,6 +55,10 @@ CLAUSES = (
     ("got 6 neon tetras 2 cm for 24", "in 6 neon tetras 2 cm paid 24"), ("dead pump", "fault pump dead pump"),
     ("found 1 dead rasbora", "dead 1 rasbora found"), ("vacuumed half the gravel", "bed 50%"),
     ("my wife already fed", "fed"), ("skimmer off for 48 h", "off skimmer 2d"), ("uv off til sunday", "off uv 5d"),
+    ("ammonia closer to .5 than .25", "am .25-.5"), ("room 21, tank 25", "t 25"), ("ph 7 6", "ph 7.6"),
+    ("new bag of carbon in", "on carbon"), ("1 capful of conditioner", "cond"), ("did a 50% on the 20g", "wc 50%"),
+    ("changed 40 lbs of water", "wc 18.14 l"), ("conditioner that also binds ammonia 10 ml", "detox 10 ml"),
+    ("got around to vacuuming the gravel", "bed"), ("poured in the whole bottle of bacteria", "bac"),
 )  # fmt: skip
 # What no pattern may take: another meaning is as near
 LEFT = (
@@ -230,6 +234,40 @@ class Lines(unittest.TestCase):
                 found = parse(line, NOW, HERE)
                 self.assertEqual(tuple(f"{at:%m-%d %H:%M}" for at, _ in found.entries), moments)
 
+    def test_an_hour_alone_is_the_only_one_of_the_waking_day_that_has_come(self) -> None:
+        for line, when in (
+            ("at 3 fed", "24 15:00"), ("at 7 wc 20 l", "24 07:00"), ("wc at 10 10 l", "24 10:00"), ("at 19 fed", None),
+            ("at 5 fed", None), ("ni 1 at 7", None), ("0730 am .25", "24 07:30"), ("2026 am .25", None),
+            ("midnight am .5", "24 00:00"), ("friday before last in 6 neon tetras", "13 12:00"),
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                found = [f"{at:%d %H:%M}" for at, _ in parse(line, NOW, HERE).entries]
+                self.assertEqual(found, [when] if when else [])
+
+    def test_after_midnight_the_evening_is_that_of_the_day_before(self) -> None:
+        late = datetime(2026, 11, 25, 0, 20, tzinfo=ZoneInfo(ZONE))
+        for line, when in (("23:50 wc 20 l", "24 23:50"), ("fed this morning", "24 08:00"), ("00:10 fed", "25 00:10")):
+            with self.subTest(line=line):
+                self.assertEqual(f"{parse(line, late, HERE).entries[0][0]:%d %H:%M}", when)
+        self.assertEqual(parse("14:00 fed", late, HERE).entries, ())  # of which day?
+
+    def test_what_is_done_several_times_is_saved_so_often(self) -> None:
+        for line, litres in (
+            ("2x25% wc", [28.0, 28.0]), ("wc 10 l x3", [10.0] * 3), ("wc 1/4 + 1/4", [28.0, 28.0]), ("wc 25% x9", []),
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                self.assertEqual([b.litres for b in parse(line, NOW, HERE).bodies], litres)
+        fed = parse("yesterday morning and evening fed", NOW, HERE)
+        self.assertEqual([f"{at:%d %H}" for at, _ in fed.entries], ["23 08", "23 20"])
+
+    def test_readings_before_and_after_a_change_are_two_tests(self) -> None:
+        found = parse("am 1 then 50% change then am .5", NOW, HERE).bodies
+        self.assertEqual([b.key for b in found], ["test", "change", "test"])
+        self.assertEqual(
+            [found[k].readings[0].seen for k in (0, 2)], [found[0].readings[0].seen, 0.5 * found[0].readings[0].seen]
+        )
+        self.assertEqual(parse("am 1 then am .5", NOW, HERE).bodies, ())
+
     def test_a_line_of_other_things_counts_for_nothing(self) -> None:
         """Lines in which words of the log mean something else, another tank, another time, or nothing that was done."""
         for line in NOTHING_DONE:
@@ -258,7 +296,8 @@ class Lines(unittest.TestCase):
     def test_slips_are_put_right_where_one_word_is_near(self) -> None:
         for said, wanted in (
             ("wtaer chnage 25%", "water change 25%"), ("ded 1 rasora", "dead 1 rasbora"), ("bactera", "bacteria"),
-            ("nitrte 1 nitrat 2", "nitrte 1 nitrat 2"),
+            ("nitrte 1 nitrtae 2 nitride 3 citrate", "nitrte 1 nitrtae 2 nitride 3 citrate"),
+            ("nitrat 2 nirtite 1 ntrate", "nitrate 2 nitrite 1 nitrate"),
             ("deed dread lost cost bed head", "deed dread lost cost bed head"),
             ("charge the light", "charge the light"), ("yetserday evning", "yesterday evening"),
         ):  # fmt: skip

@@ -16,6 +16,7 @@ from itertools import pairwise
 
 from jarbloom.core.animals.names import names_of
 from jarbloom.core.journal.asking import Ask, Heard, Tap
+from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
@@ -184,11 +185,17 @@ def _together(read: list[Parsed], now: datetime) -> Parsed:
     moments: list[datetime] = []
     for r in read:
         for at, body in r.entries:
-            same = next((k for k, b in enumerate(bodies) if isinstance(b, Tested) and moments[k] == at), None)
+            tests = [k for k, b in enumerate(bodies) if isinstance(b, Tested) and moments[k] == at]
+            same = tests[-1] if tests else None
             if isinstance(body, Tested) and same is not None:
                 before = bodies[same]
                 assert isinstance(before, Tested)
-                if twice := {x.quantity for x in before.readings} & {x.quantity for x in body.readings}:
+                twice = {x.quantity for x in before.readings} & {x.quantity for x in body.readings}
+                if twice and any(isinstance(b, Change) for b in bodies[same + 1 :]):  # before the change, and after it
+                    bodies.append(body)
+                    moments.append(at)
+                    continue
+                if twice:
                     name = LABELS[min(twice)]
                     ask = Chip(False, "ask", f"{name.capitalize()} stands twice in this line: which one holds?")
                     return Parsed(moments[0], (), (*chips, ask))

@@ -161,6 +161,7 @@ _EGGS = re.compile(
 _GLAD = re.compile(
     r"^(?:(?:day off|sad day|bed time|(?:no idea|do ?n.t know|not sure) why|no idea|hard to (?:tell|read)|still in "
     r"the fridge|weather change|come on|guess what|as always|as usual|"
+    r"(?:everyone|everybody|all|fish|they)(?: is| are| all)* eating|"
     r"all (?:good|fine|ok|well|calm)|everything|nothing|rip|quiet|eating well|clear as glass|crystal clear|and|they|the"
     r"|fish|all|everyone"
     r"|everybody|is|are|"

@@ -14,7 +14,27 @@ _TOGETHER = re.compile(
     r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
     r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
 )
+_NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
+_SHORT = "am|ni|na|ph|kh|gh|t"
+_GLUED = re.compile(rf"(?:(?:{_SHORT})[:=]?{_NUM}){{2,}}")
+_OF_CHANGE = rf"{_NUM} ?(?:%|l|litres?|liters?|gal|gallons?)"
+_TIMES = (  # several changes of one size; how many
+    re.compile(rf"^(?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE}) (?:wc|water changes?)$"),
+    re.compile(rf"^(?:wc|water changes?) (?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE})$"),
+    re.compile(rf"^(?:wc|water change) (?P<of>{_OF_CHANGE}) ?[x×] ?(?P<n>[2-4])$"),
+)
 _SAME_THING = (
+    # the letter for the figure
+    (re.compile(rf"\b((?:{_SHORT}|ammonia|nitrite|nitrate) )o(?=\.?\d|[ ,]|$)"), r"\g<1>0"),
+    (re.compile(r"^(yesterday|this) morning and evening (.+)$|^(.+) (yesterday|this) morning and evening$"),
+     r"\1\4 morning \2\3, \1\4 evening \2\3"),
+    (re.compile(r"^((?:dead|lost) \d+ [a-z ]+?) (?=(?:body )?not found$)"), r"\1, "),
+    (re.compile(r"^(wc \S+) \+ (?=\S+$)"), r"\1, wc "),
+    (re.compile(rf"^({_NUM} ?(?:l|litres?|gal|gallons?) out), (?={_NUM} ?(?:l|litres?|gal|gallons?) in\b)"), r"\1 "),
+    (re.compile(r"\b(ph|kh|temp|salinity) (?:has ?n.t|has not|did ?n.t) (?:moved?|changed?),? (?:is )?(?:still |at )+"),
+     r"\1 "),
+    (re.compile(r"^filter cleaned, (?:in )?tank water, (1 of (?:the )?\d) (?:sponges|pads)$"),
+     r"cleaned \1 sponges in tank water"),
     (re.compile(r" w/ "), " with "),
     (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
     (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
@@ -36,8 +56,15 @@ def in_one_wording(text: str) -> str:
     """
     >>> in_one_wording("2 guppies didn't make it"), in_one_wording("guppy had babies, some 20")
     ('2 guppies died', 'guppy had babies some 20')
+    >>> in_one_wording("am.5ni1na10"), in_one_wording("2x25% wc"), in_one_wording("am o ni o.25")
+    ('am .5 ni 1 na 10', 'wc 25%, wc 25%', 'am 0 ni 0.25')
     """
     text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
+    if _GLUED.fullmatch(text):
+        text = re.sub(rf"({_SHORT})[:=]?({_NUM})", r"\1 \2 ", text).strip()
+    for times in _TIMES:
+        if (hit := times.match(text)) is not None:
+            text = ", ".join([f"wc {hit['of']}"] * int(hit["n"]))
     for said, plain in _SAME_THING:
         text = said.sub(plain, text)
     return _TOGETHER.sub(r"\1 \2", text)

@@ -161,6 +161,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?P<n>\d{{1,3}}) (?:{ABOUT})?(?:baby|new) {WHO} (?:born|hatched)", _animals("born")),
         (rf"(?:the |my |our )?{WHO} (?:had|has|dropped|gave birth to)(?: her| some)?(?: babies| fry| young)?,? "
          rf"(?:{ABOUT}|at least )?(?P<n>\d{{1,3}})(?: babies| fry| young)?", _animals("born")),
+        (rf"(?:rehomed|gave away|sold) (?P<n>the|my|a|an|one) {_YOUNG}{WHO}(?P<to>)", lambda m: _given(m)),
+        (rf"(?P<n>\d{{1,3}}) baby {WHO} (?:seen|found|there|in the tank)", _animals("born")),
         (rf"sold (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?: to (?P<to>the {SHOP}|a {SHOP}|my [a-z]+|a [a-z]+))?"
          r"(?: (?:for|at) [$£€]?\d+(?:\.\d\d)?)?", lambda m: _given(m)),
         (rf"(?:returned|took|brought|gave|rehomed|donated|sent|moved|transferred) (?P<n>\d{{1,3}}) {_YOUNG}{WHO} "

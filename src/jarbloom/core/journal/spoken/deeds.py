@@ -12,6 +12,7 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
 
+KG_PER_LB = 0.4536  # a litre of water weighs a kilogram
 _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 third": "33.3", "1/3": "33.3",
             "a quarter": "25", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
             "3 quarters": "75", "3/4": "75", "a fifth": "20", "1/5": "20", "a tenth": "10", "1/10": "10",
@@ -147,8 +148,20 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:ammonia dose|dosed? again)(?: of)? ({NUM}) ?(?:mg/l|ppm)|({NUM}) ?(?:mg/l|ppm) (?:of )?ammonia added",
          lambda m: f"dose {m[1] or m[2]} mg/l"),
         (rf"put in ({NUM}) ?g(?:rams?)? (?:of )?(?:nh4cl|ammonium chloride)", lambda m: f"dose nh4cl {m[1]} g"),
-        (r"(?:bottled )?bacteria added", lambda m: "bac"),
+        (r"(?:bottled )?bacteria added|(?:poured|tipped|put) in the (?:whole|rest of the) bottle of bacteria",
+         lambda m: "bac"),
+        (rf"{NUM} cap(?:ful)?s? (?:of )?(?:conditioner|dechlorinator)", lambda m: "cond"),
+        (rf"conditioner that (?:also )?binds ammonia,? ({NUM}) ?ml", lambda m: f"detox {m[1]} ml"),
+        (rf"(?:dosed? )(?:the )?(?:ammonia )?(?:back )?(?:up )?to ({NUM}) ?(?:mg/l|ppm)(?: like the instructions say)?",
+         lambda m: f"dose to {m[1]} mg/l"),
+        (rf"(?:put in|added) ({NUM}) ?(?:kg|lbs?) (?:of )?dry rock", lambda m: f"new decor {m[0]}"),
         (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
+        (rf"(?:did )?a ({NUM} ?(?:%|percent))(?: (?:wc|water change))? on the \d+ ?(?:g|gal|gallons?|l|litres?)?",
+         lambda m: f"wc {amount_of(m[1])}"),
+        (rf"changed ({NUM}) ?(?:lbs?|pounds) of water",
+         lambda m: f"wc {float(m[1].replace(',', '.')) * KG_PER_LB:.4g} l"),
+        (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
+         lambda m: "bed"),
         (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
         (rf"(?:wc|water ?change|changed) {NUM} ?% ?\(({NUM}) ?(l|litres?)\)|{NUM} ?% \(({NUM}) ?(l|litres?)\) "
          r"(?:changed|wc|water change)",
@@ -239,8 +252,8 @@ _SWITCH = (
     (re.compile(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{_DEVICE}(?: again)?{_UNTIL}"), 2, 1),
 )  # fmt: skip
 _BACK_IN = re.compile(
-    rf"(?:put )?{_THE}carbon (?:is )?back in(?: the filter)?(?: after the course was done)?|carbon "
-    r"in"
+    rf"(?:put )?{_THE}carbon (?:is )?back in(?: the filter)?(?: after the course was done)?|(?:(?:a )?new bag of |new "
+    r"|fresh )?carbon in"
 )
 _OUT_OF_IT = re.compile(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
 _TWO_OFF = re.compile(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")

@@ -12,6 +12,7 @@ _OF_BODY = re.compile(
     r"(?:and )?(?:i )?(?:took|got|removed|fished|netted|scooped)(?: (?:it|him|her|them|the body|the bodies|both))?"
     r"(?: out)?"
 )
+_NO_BODY = re.compile(r"(?:the )?(?:body |bodies )?(?:was |were )?not found|no (?:body|bodies)(?: found)?")
 _JUMPED = re.compile(
     r"(?:it |she |he |they )?(?:must have |had |probably |has )?jumped(?: out)?|found (?:it|him"
     r"|her) on the (?:floor|carpet|rug)"
@@ -29,7 +30,9 @@ _PRODUCT = re.compile(
     rf"(?:used |about )?{NUM} ?(?:ml|drops?|g|grams?|tablets?|caps?|capfuls?)|day \d+ of \d+|as "
     r"(?:the |my )?vet (?:said|ordered|told)"
 )
-_PART = re.compile(r"(?:only |just |but only )?(all|both|half|a third|a quarter)(?: of (?:them|it|the \w+))?")
+_PART = re.compile(
+    r"(?:only |just |but only |did )*(?:about )?(all|both|half|a third|a quarter)(?: of (?:them|it|the \w+))?"
+)
 _ON_ARRIVAL = re.compile(
     r"(\d{1,3}) (?:were |was |of them )*(?:doa|dead on arrival|dead in the bag|came dead"
     r"|arrived dead)"
@@ -74,6 +77,8 @@ def again(piece: str, before: str) -> Said:
 def _dead(piece: str, before: str) -> Said:
     if _OF_BODY.fullmatch(piece):
         return before if " found" in before else f"{before} found"
+    if _NO_BODY.fullmatch(piece) and "found" not in before:
+        return f"{before} notfound"
     if _JUMPED.fullmatch(piece):
         found = "" if " found" in before or not piece.startswith("found") else " found"
         return before if "jumped" in before else f"{before}{found} jumped"

@@ -17,6 +17,10 @@ _TOLD_HOUR = re.compile(
     r"(?:in the (morning|afternoon|evening)|at night|(?:yesterday|this|last) (morning|afternoon|evening|night))\b"
 )
 _FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")
+_FOUR_FIRST = re.compile(r"^(0\d|1\d|2[0-3])(?!(?<=20)2)([0-5]\d) (?=[a-z])")  # '0730 am .25'; 2026 is a year
+_HOUR_ALONE = re.compile(r"(?:^|(?<=^fed )|(?<=^wc ))at (\d{1,2})(?= [a-z\d.]|$)(?! ?(?:l|litres?|gal|%|am|pm)\b)")
+AWAKE = 5  # an hour without its half of the day is no hour of the night
+LATE = 4  # so long after midnight one speaks of the evening as of today
 _IS_AT = re.compile(
     r"(?:'s|\bis|\bwas|\bstill|\bammonia|\bnitrite|\bnitrate|\bph|\bkh) "
     r"$"
@@ -53,7 +57,8 @@ def clocks(text: str) -> str:
     ('yesterday 18:00 am 0.5', 'mon 8:00 fed', '19:30 wc 20 l', '12:00 am .5')
     """
     text = _HALF_DAYS.sub(_of_half_days, text.replace("this am", "this morning"))
-    text = _FOUR.sub(r"\3 \1:\2", text)
+    text = _FOUR_FIRST.sub(r"\1:\2 ", _FOUR.sub(r"\3 \1:\2", text))
+    text = re.sub(r"^(?:at )?midnight (?=\w+ [.\d]|fed)", "00:00 ", text)
     text = _TOLD_HOUR.sub(_of_parts, text)
     text = _CLOCK.sub(lambda m: f"{int(m[1]):02}:{m[2]}", text)
     text = re.sub(r"(?<!this )(?<!yesterday )\b(?:at )?(?:noon|midday)\b", "12:00", text)
@@ -118,6 +123,8 @@ def _on(day: date, hour: int, now: datetime) -> datetime:
 
 def _today(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
     """'this morning': eight, or now while it lasts."""
+    if now.hour < LATE and hit[1] != "night":  # who is still up speaks of the day before
+        return _on(now.date() - timedelta(days=1), HOUR_OF[hit[1]], now)
     usual = _on(now.date(), HOUR_OF[hit[1]], now)
     begins = {"morning": 4, "noon": 11, "afternoon": 12, "evening": 17, "night": 18}[hit[1]]
     if now.hour < begins:
@@ -155,6 +162,19 @@ def _of_month(hit: re.Match[str], now: datetime, _first: bool) -> datetime | Non
     return None
 
 
+def _before_last(hit: re.Match[str], now: datetime, _first: bool) -> datetime:
+    back = (now.weekday() - ("mon", "tue", "wed", "thu", "fri", "sat", "sun").index(hit[1])) % 7 or 7
+    return _on(now.date() - timedelta(days=back + 7), 12, now)
+
+
+def _hour_alone(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'at 3': where only one such hour of the waking day has come today."""
+    hour = int(hit[1])
+    hours = (hour % 12, hour % 12 + 12) if 1 <= hour <= 12 else (hour,)
+    came = [h for h in hours if AWAKE <= h <= now.hour and h < 24]
+    return _on(now.date(), came[0], now) if len(came) == 1 else None
+
+
 def _day_named(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
     """'monday': the last one, today's when it is today; 'last tuesday' on a Tuesday is a week ago."""
     back = (now.weekday() - ("mon", "tue", "wed", "thu", "fri", "sat", "sun").index(hit[2])) % 7
@@ -175,7 +195,8 @@ def _clock_alone(hit: re.Match[str], now: datetime, _first: bool) -> datetime | 
     hour, minute = int(hit[1]), int(hit[2])
     if hour > 23 or minute > 59:
         return None
-    return now.replace(hour=hour, minute=minute, second=0, microsecond=0)
+    at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
+    return at - timedelta(days=1) if at > now and now.hour < LATE and hour >= 24 - 2 * LATE else at
 
 
 def _before_yesterday(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
@@ -240,6 +261,8 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\btonight\b", _tonight),
         (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
         (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
+        (rf"\b(?:on )?(?:the )?{_WEEKDAY} before last\b", _before_last),
+        (_HOUR_ALONE.pattern, _hour_alone),
         (rf"\b(?:on )?{_WEEKDAY} (morning|afternoon|evening|night)\b", _weekday),
         (rf"\b(?:on )?{_WEEKDAY} (breakfast|lunch|dinner)(?:time)?\b", _weekday),
         (r"\b(?:the )?day before yesterday\b", _before_yesterday),

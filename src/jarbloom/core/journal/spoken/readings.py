@@ -139,9 +139,13 @@ def _value(m: re.Match[str]) -> Said:
         return f"<{told['high']}"
     for a, b in (("a", "b"), ("c", "d")):
         if told.get(a):
-            low, high = sorted((told[a], told[b]), key=lambda t: float(t.replace(",", ".")))
-            return f"{low}-{high}" if low != high else low
+            return _between(told[a], told[b]) if told[a] != told[b] else str(told[a])
     return str(told["plain"])
+
+
+def _between(a: str, b: str) -> str:
+    low, high = sorted((a, b), key=lambda t: float(t.replace(",", ".")))
+    return f"{low}-{high}"
 
 
 def _both(m: re.Match[str]) -> Said:
@@ -166,6 +170,10 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"({NUM}) ?(?:ppt|psu|g/kg|parts per thousand)", lambda m: f"sal {m[1]}"),
         (rf"(?:temp(?:erature)?(?: was| is| of| at)? |water (?:at |is )?)?({NUM}) ?"
          rf"(degrees?(?: ?[cf]\b)?|°c|°f|°|c|f)(?: in (?:the )?tank)?", _degrees),
+        (rf"(?P<q>am|ni|na|ammonia|nitrite|nitrate) (?:is |looks |was )?(?:a bit |rather )?closer to ({NUM}) than "
+         rf"(?:to )?({NUM})", lambda m: f"{_QUANTITY[m['q']]} {_between(m[2], m[3])}"),
+        (rf"room (?:is |at )?{NUM}(?: ?c)?,? (?:the )?tank (?:is |at )?({NUM})(?: ?c)?", lambda m: f"t {m[1]}"),
+        (r"ph (?:is |was |at )?([5-9]) (\d)", lambda m: f"ph {m[1]}.{m[2]}"),
         (r"(?:the )?water(?:'s| is| was)(?: at)? (1[5-9](?:\.\d)?|2\d(?:\.\d)?|3[0-5](?:\.\d)?)(?: ?(degrees?"
          r"|c))?", _degrees),
         (rf"(?:temp(?:erature)?|t|tank'?s) (?:was |is |at )*({NUM})(?: ?(degrees?|f|c))?", _degrees),

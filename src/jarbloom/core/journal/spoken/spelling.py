@@ -1,5 +1,5 @@
 """Slips of the finger in the words of the log: 'amonia', 'wtaer chnage'. Only where one word is near, and what was
-typed is no other word. Nitrite and nitrate are too near each other for that."""
+typed is no other word. Nitrite and nitrate are told apart by one letter: only where that one stands."""
 
 from __future__ import annotations
 
@@ -35,8 +35,10 @@ _OWN = words(
     "heaters "
     "sunny sundays percents liter liters litre gallon gallant solid bolt bald hole salt sole stir stirs stared "
     "starred sty "
-    "wading gassing passing dad died bid did lid rid deadly deal dean"
+    "nitride wading gassing passing dad died bid did lid rid deadly deal dean"
 )
+_FORMS = ("nitrite", "nitrate")
+_TOLD_APART = re.compile(r"n\w*[ia]tes?|nitr[ia]\w*")  # the letter that tells them apart stands in its place
 _SAME = {"died": "dead"}
 _LEAST = 3
 
@@ -44,8 +46,8 @@ _LEAST = 3
 def spelled(text: str, also: Iterable[str] = ()) -> str:
     """The same words with slips put right; `also`: the names of those who live here.
 
-    >>> spelled("amonia .5, wtaer chnage 25%"), spelled("nitrit 1"), spelled("head count, red bed")
-    ('ammonia .5, water change 25%', 'nitrit 1', 'head count, red bed')
+    >>> spelled("amonia .5, wtaer chnage 25%"), spelled("nitrit 1, ntrate 5, nitrte 2"), spelled("head count, red bed")
+    ('ammonia .5, water change 25%', 'nitrite 1, nitrate 5, nitrte 2', 'head count, red bed')
     """
     here = frozenset(w for name in also for w in name.split() if len(w) > _LEAST)
     return re.sub(r"(?<![\w'.])[a-z]{3,}(?![\w'.])", lambda m: _put_right(m[0], here), text)
@@ -53,6 +55,10 @@ def spelled(text: str, also: Iterable[str] = ()) -> str:
 
 @lru_cache(4096)
 def _put_right(word: str, here: frozenset[str]) -> str:
+    form = _TOLD_APART.fullmatch(word)
+    forms = [w for w in _FORMS if form and word.rstrip("s") not in _FORMS and _one_slip(word, w)]
+    if len(forms) == 1 and word not in _OWN:
+        return forms[0]
     known = _WORDS | here
     if word in known or word in _OWN or word.rstrip("s") in known or f"{word}s" in known:
         return word
