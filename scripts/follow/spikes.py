@@ -32,7 +32,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
-SPIKES, SEEDS = 10, 200
+SPIKES, SEEDS = 20, 300
 CROWDED, MEALS = 3.0, 25.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 1.5  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
