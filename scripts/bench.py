@@ -97,14 +97,14 @@ def against_lsoda(
     return theirs, ours, off
 
 
-def memory_mb() -> float:
-    """Resident memory of a server that has just made a forecast of 2,000 members, and holds its ensemble."""
+def memory_mb(members: int) -> float:
+    """The most memory that was resident in a server that has just made a forecast and holds its ensemble."""
     script = (
         "import sys; from pathlib import Path; from datetime import datetime\n"
         "from starlette.testclient import TestClient\n"
         "from jarbloom.web.app import create_app; from jarbloom.settings import Settings\n"
         "from jarbloom.core.bloom.ensemble import Forecasting\n"
-        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), Forecasting(2000)))\n"
+        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), Forecasting(int(sys.argv[3]))))\n"
         "with TestClient(app) as http:\n"
         "    http.get('/tanks/sunroom-112/outlook?w=wc+30%25').raise_for_status()\n"
         "print(open('/proc/self/status').read().split('VmHWM:')[1].split()[0])\n"
@@ -112,7 +112,7 @@ def memory_mb() -> float:
     with demo_folder() as folder:
         moment = (NOW + timedelta(hours=2)).isoformat()
         told = subprocess.run(
-            [sys.executable, "-c", script, str(folder), moment], capture_output=True, text=True, check=True
+            [sys.executable, "-c", script, str(folder), moment, str(members)], capture_output=True, text=True, check=True
         )
     return int(told.stdout) / 1024
 
@@ -203,7 +203,8 @@ def long_records() -> None:
 
 def pages() -> None:
     """Memory of a server, and pages of the demo against an empty answer."""
-    print(f"memory of a server after a forecast of 2,000 members: {memory_mb():.0f} MB at most")
+    for members in (Forecasting().members, 2000):
+        print(f"memory of a server after a forecast of {members:,} members: {memory_mb(members):.0f} MB at most")
     with (
         demo_folder() as folder,
         TestClient(create_app(replace(Serving(folder), now=NOW + timedelta(minutes=1)))) as http,

@@ -7,9 +7,6 @@ import io
 import re
 from collections.abc import Iterable, Sequence
 
-from openpyxl import Workbook
-from openpyxl.cell import WriteOnlyCell
-
 from jarbloom.core.model.entry import Entry
 from jarbloom.formats.bundle import COLUMNS, log_csv
 
@@ -44,6 +41,9 @@ def table_csv(entries: Sequence[Entry]) -> str:
 
 def table_xlsx(entries: Sequence[Entry]) -> bytes:
     """Numbers as numbers, everything else as text, never as a formula."""
+    from openpyxl import Workbook  # only here: it costs every start time and memory
+    from openpyxl.cell import WriteOnlyCell
+
     heads, rows = rows_of(entries)
     book = Workbook(write_only=True)
     sheet = book.create_sheet("log")

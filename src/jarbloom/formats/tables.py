@@ -11,9 +11,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
 
-from openpyxl import load_workbook
-from openpyxl.utils.exceptions import InvalidFileException
-
 from jarbloom.errors import Refused
 from jarbloom.units import figure
 
@@ -124,11 +121,14 @@ def _cell(value: object) -> str:
 
 
 # All that a damaged workbook may raise while it is opened and read
-_BROKEN = (InvalidFileException, zipfile.BadZipFile, OSError, ValueError, KeyError, TypeError, IndexError,
+_BROKEN = (zipfile.BadZipFile, OSError, ValueError, KeyError, TypeError, IndexError,
            AttributeError, RuntimeError, NotImplementedError, EOFError, SyntaxError)  # fmt: skip
 
 
 def _xlsx(content: bytes) -> list[tuple[str, list[list[str]]]]:
+    from openpyxl import load_workbook  # only here: it costs every start time and memory
+    from openpyxl.utils.exceptions import InvalidFileException
+
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             if sum(_counted(archive, i) for i in archive.infolist()) > MOST_UNPACKED:
@@ -145,7 +145,7 @@ def _xlsx(content: bytes) -> list[tuple[str, list[list[str]]]]:
                 book.close()
     except Refused:
         raise
-    except _BROKEN:
+    except (*_BROKEN, InvalidFileException):
         raise Refused("That workbook cannot be read; save it as XLSX or CSV anew.", "file") from None
 
 

@@ -69,8 +69,8 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
                 np.maximum(water.least_alk, kept_alkalinity(s["alk"], drv.home[1]), out=water.least_alk)
         row = advance(first, last, water, rates, course, kept, at, row)
     end = {name: s[name] if name == "ph_ref" else getattr(water, name) for name in NAMES}
-    ph = -np.log10(kept.ph)
-    return Trajectory(at, *kept[:-1], ph, State(days=start.days + drv.n_step * drv.dt, **end))
+    np.negative(np.log10(kept.ph, out=kept.ph), out=kept.ph)
+    return Trajectory(at, *kept, State(days=start.days + drv.n_step * drv.dt, **end))
 
 
 def _water(s: Mapping[str, Array]) -> Water:
