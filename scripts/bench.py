@@ -104,16 +104,16 @@ def memory_mb(members: int) -> float:
         "from starlette.testclient import TestClient\n"
         "from jarbloom.web.app import create_app; from jarbloom.settings import Settings\n"
         "from jarbloom.core.bloom.ensemble import Forecasting\n"
-        "app = create_app(Settings(Path(sys.argv[1]), datetime.fromisoformat(sys.argv[2]), Forecasting(int(sys.argv[3]))))\n"
+        "folder, now, members = sys.argv[1:]\n"
+        "app = create_app(Settings(Path(folder), datetime.fromisoformat(now), Forecasting(int(members))))\n"
         "with TestClient(app) as http:\n"
         "    http.get('/tanks/sunroom-112/outlook?w=wc+30%25').raise_for_status()\n"
         "print(open('/proc/self/status').read().split('VmHWM:')[1].split()[0])\n"
     )
     with demo_folder() as folder:
         moment = (NOW + timedelta(hours=2)).isoformat()
-        told = subprocess.run(
-            [sys.executable, "-c", script, str(folder), moment, str(members)], capture_output=True, text=True, check=True
-        )
+        command = [sys.executable, "-c", script, str(folder), moment, str(members)]
+        told = subprocess.run(command, capture_output=True, text=True, check=True)
     return int(told.stdout) / 1024
 
 
