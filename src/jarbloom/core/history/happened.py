@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -49,6 +51,18 @@ class Event:
 
 
 def events(log: Log) -> tuple[Event, ...]:
-    """Everything on the lanes, in order of time; `log` is what is in view."""
+    """Everything on the lanes, in order of time."""
+    kinds = tuple(kind for lane in LANES.values() for kind in lane)
+    return log.kept(("history", "events"), kinds, lambda: _events(log))
+
+
+def events_between(log: Log, start: datetime, end: datetime) -> tuple[Event, ...]:
+    """Those from `start` on and before `end`."""
+    found = events(log)
+    first, last = (bisect_left(found, t.timestamp() / 60, key=lambda e: e.entry.order[0]) for t in (start, end))
+    return found[first:last]
+
+
+def _events(log: Log) -> tuple[Event, ...]:
     found = (Event(lane, WEIGHT.get(type(e.body), 1), e) for lane, kinds in LANES.items() for e in log.kinds(*kinds))
     return tuple(sorted(found, key=lambda e: e.entry.order))

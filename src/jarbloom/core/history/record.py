@@ -11,7 +11,7 @@ import numpy as np
 
 from jarbloom.core.history import lived
 from jarbloom.core.history.drift import Beyond, Drift, beyond, drifts, ends, why_nitrate
-from jarbloom.core.history.happened import Event, events
+from jarbloom.core.history.happened import Event, events_between
 from jarbloom.core.history.quantities import QUANTITIES, SCATTERED, SUMMED, Quantity
 from jarbloom.core.history.series import DAY_S, Array, InView, Series, holds, in_view, per_bucket, series_of, thin
 from jarbloom.core.history.wanted import Range, wanted
@@ -119,7 +119,7 @@ def record(
         end=end,
         strips=draw.strips(keys),
         rows=_rows_in(shown.log, shown.window),
-        events=events(_within(shown.log, start, end)),
+        events=events_between(shown.log, start, end),
         drifts=drifts(whole, between),
         nitrate_why=why_nitrate(draw.series("load", shown), draw.series("changed", shown), between),
         there=there,
@@ -129,10 +129,6 @@ def record(
         capacity=known[(known[:, 0] >= start.timestamp()) & (known[:, 0] <= end.timestamp())],
         over=over,
     )
-
-
-def _within(log: Log, start: datetime, end: datetime) -> Log:
-    return log.since(start.date()).until(end - timedelta(seconds=1))
 
 
 def _rows_in(log: Log, window: Window) -> tuple[lived.Row, ...]:

@@ -70,10 +70,15 @@ class Series:
 
     def value_at(self, moment: float, pause_s: float) -> float | None:
         """What was last seen by a moment; None before the first reading and in a gap longer than a pause."""
-        k = int(np.searchsorted(self.at, moment, side="right")) - 1
-        if k < 0 or moment - self.at[k] > pause_s:
-            return None
-        return float(self.seen[k])
+        return self.values_at(np.array([moment]), pause_s)[0]
+
+    def values_at(self, moments: Array, pause_s: float) -> list[float | None]:
+        """The same for many moments."""
+        if not len(self):
+            return [None] * len(moments)
+        k = np.searchsorted(self.at, moments, side="right") - 1
+        known = (k >= 0) & (moments - self.at[np.maximum(k, 0)] <= pause_s)
+        return [v if there else None for v, there in zip(self.seen[k].tolist(), known.tolist(), strict=True)]
 
 
 def _series(points: list[tuple[float, float, float, float]]) -> Series:

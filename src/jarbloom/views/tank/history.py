@@ -15,6 +15,7 @@ from jarbloom.core.history.record import Curve, Record
 from jarbloom.core.history.window import SPANS, YEAR, Window
 from jarbloom.core.model.species import Species
 from jarbloom.units import NBSP, Units, figure, lasting, number_word
+from jarbloom.views.drawn.years.lanes import Happened
 from jarbloom.views.drawn.years.layout import NARROW, WIDE, Stretch
 from jarbloom.views.drawn.years.overview import Overview, overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
@@ -91,7 +92,8 @@ def history_page(
 ) -> HistoryPage:  # fmt: skip
     where = _Where(r, over, chosen)
     strong, rest, aside = headline(r, units)
-    heads, rows = _table(r, species, units)
+    heads, rows = _table(r)
+    happened = Happened(r, species, units)
     shown = {c.quantity.key for curves in r.strips for c in curves}
     overs = [
         Way("nothing", where.query(over="none"), over == "none"),
@@ -104,8 +106,8 @@ def history_page(
         strong=strong,
         rest=rest,
         aside=aside,
-        wide=sheet(r, WIDE, species, units),
-        narrow=sheet(r, NARROW, species, units),
+        wide=sheet(r, WIDE, species, units, happened),
+        narrow=sheet(r, NARROW, species, units, happened),
         over_wide=overview(r, WIDE),
         over_narrow=overview(r, NARROW),
         heads=heads,
@@ -212,7 +214,7 @@ def _drifted(r: Record, d: Drift, units: Units) -> str:
 # --- the table, from which the cursor reads ---
 
 
-def _table(r: Record, species: Mapping[str, Species], units: Units) -> tuple[tuple[str, ...], tuple[TableRow, ...]]:
+def _table(r: Record) -> tuple[tuple[str, ...], tuple[TableRow, ...]]:
     n = min(r.window.days if r.window.days > 2 else 24 * r.window.days, ROWS)
     edges = np.linspace(r.start.timestamp(), r.end.timestamp(), n + 1)
     curves = [c for strip in r.strips for c in strip]
@@ -226,17 +228,17 @@ def _table(r: Record, species: Mapping[str, Species], units: Units) -> tuple[tup
     places = np.searchsorted(edges, [60.0 * e.entry.order[0] for e in r.events], side="right") - 1
     for e, k in zip(r.events, places.tolist(), strict=True):
         told.setdefault(min(max(k, 0), n - 1), []).append(e.entry.body.label.lower())
+    uptos, middles = edges[1:] - 1, (edges[:-1] + edges[1:]) / 2
+    columns = [(_values(c, middles, uptos), _values_before(c, middles, uptos)) for c in curves]
     rows = []
     for k in range(n):
-        upto = float(edges[k + 1]) - 1
-        middle = float(edges[k] + edges[k + 1]) / 2
+        upto, middle = float(uptos[k]), float(middles[k])
         cells: list[str] = []
         apart: list[tuple[int, str]] = []
-        for c in curves:
-            here = _value(c, middle, upto)
+        for now, then in columns:
+            here, before = now[k], then[k]
             cells.append(_told(here))
             if r.over is not None:
-                before = _value_before(c, middle, upto)
                 cells.append(_told(before))
                 if here is not None and before is not None:
                     apart.append((len(cells) - 1, _signed(here - before)))
@@ -265,22 +267,23 @@ def _label(r: Record, a: float, b: float) -> str:
     return f"{last:%a %-d %b}{year}"
 
 
-def _value(c: Curve, middle: float, upto: float) -> float | None:
-    """What stood by the end of a row of the table, or the sum in which it lies."""
+def _values(c: Curve, middles: np.ndarray, uptos: np.ndarray) -> list[float | None]:
+    """What stood by the end of each row of the table, or the sum in which it lies."""
     if c.sums is not None:
-        return _sum_at(c.sums.edges, c.sums.totals, middle)
-    return c.known.value_at(upto, c.pause_s)
+        return _sums_at(c.sums.edges, c.sums.totals, middles)
+    return c.known.values_at(uptos, c.pause_s)
 
 
-def _value_before(c: Curve, middle: float, upto: float) -> float | None:
+def _values_before(c: Curve, middles: np.ndarray, uptos: np.ndarray) -> list[float | None]:
+    """The same of what is laid over it."""
     if c.sums is not None:
-        return None if c.sums.before is None else _sum_at(c.sums.edges, c.sums.before, middle)
-    return None if c.before_whole is None else c.before_whole.value_at(upto, c.pause_s)
+        return [None] * len(middles) if c.sums.before is None else _sums_at(c.sums.edges, c.sums.before, middles)
+    return [None] * len(middles) if c.before_whole is None else c.before_whole.values_at(uptos, c.pause_s)
 
 
-def _sum_at(edges: np.ndarray, totals: np.ndarray, moment: float) -> float | None:
-    k = int(np.searchsorted(edges, moment, side="right")) - 1
-    return float(totals[k]) if 0 <= k < len(totals) else None
+def _sums_at(edges: np.ndarray, totals: np.ndarray, moments: np.ndarray) -> list[float | None]:
+    places = (np.searchsorted(edges, moments, side="right") - 1).tolist()
+    return [float(totals[k]) if 0 <= k < len(totals) else None for k in places]
 
 
 def _told(value: float | None) -> str:

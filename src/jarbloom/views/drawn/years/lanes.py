@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from jarbloom.core.history.happened import GEAR, LIFE, WATER, Event
 from jarbloom.core.history.record import Record
 from jarbloom.core.journal.kinds.death import Death
@@ -40,44 +42,60 @@ class Lane:
     glyphs: tuple[Glyph, ...]
 
 
-def lanes(
-    r: Record, x: Stretch, top: float, layout: Layout, species: Mapping[str, Species], units: Units
-) -> tuple[Lane, ...]:
+class Happened:
+    """What stands on the lanes, for pictures of any width: by lane its events, when they were (epoch seconds) and how
+    heavy they are; their words are made once."""
+
+    def __init__(self, r: Record, species: Mapping[str, Species], units: Units) -> None:
+        self.species, self.units = species, units
+        by_lane: dict[str, list[Event]] = {key: [] for key in _LABELS}
+        for e in r.events:
+            by_lane[e.lane].append(e)
+        self.lanes = {
+            key: (found, np.array([60.0 * e.entry.order[0] for e in found]), np.array([e.weight for e in found]))
+            for key, found in by_lane.items()
+        }
+        self.words: dict[int, str] = {}
+
+    def told(self, e: Event) -> str:
+        if id(e) not in self.words:
+            self.words[id(e)] = _told(e, self.species, self.units)
+        return self.words[id(e)]
+
+
+def lanes(happened: Happened, x: Stretch, top: float, layout: Layout) -> tuple[Lane, ...]:
     found: list[Lane] = []
     for key, label in _LABELS.items():
-        events = [e for e in r.events if e.lane == key]
         y = top + ROW_PX * len(found) + 10
-        found.append(
-            Lane(key, label, r1(y), tuple(_glyphs(events, x, species, units, key != WATER and not layout.narrow)))
-        )
+        glyphs = _glyphs(happened, key, x, key != WATER and not layout.narrow)
+        found.append(Lane(key, label, r1(y), tuple(glyphs)))
     return tuple(found)
 
 
-def _glyphs(
-    events: Sequence[Event], x: Stretch, species: Mapping[str, Species], units: Units, worded: bool
-) -> list[Glyph]:
+def _glyphs(happened: Happened, lane: str, x: Stretch, worded: bool) -> list[Glyph]:
     """One mark for what falls on the same few px; words where there is room for them, the heaviest first."""
-    groups: list[list[Event]] = []
-    begins: list[float] = []
-    for px, e in zip(x.xs([60.0 * e.entry.order[0] for e in events]), events, strict=True):
-        if groups and px - begins[-1] < CLOSE:
-            groups[-1].append(e)
-        else:
-            groups.append([e])
-            begins.append(px)
-    found = []
-    for px, group in zip(begins, groups, strict=True):
-        chief = max(group, key=lambda e: e.weight)
-        told = "; ".join(_told(e, species, units) for e in group[:MOST_TOLD])
-        more = f"; and {len(group) - MOST_TOLD} more" if len(group) > MOST_TOLD else ""
-        words = _brief(chief, species, units) if worded else ""
-        found.append(Glyph(px, 7.0, chief.entry.kind, words, told + more))
-    if not worded:
-        return found
-    heaviest = sorted(range(len(found)), key=lambda k: -max(e.weight for e in groups[k]))
+    events, times, weights = happened.lanes[lane]
+    px = np.array(x.xs(times))
+    heaviest: list[int] = []
+    found: list[Glyph] = []
+    first = 0
+    while first < len(events):
+        last = int(np.searchsorted(px, px[first] + CLOSE - 1e-9))
+        chief = first + int(np.argmax(weights[first:last]))
+        told = "; ".join(happened.told(e) for e in events[first : min(last, first + MOST_TOLD)])
+        more = f"; and {last - first - MOST_TOLD} more" if last - first > MOST_TOLD else ""
+        words = _brief(events[chief], happened.species, happened.units) if worded else ""
+        found.append(Glyph(float(px[first]), 7.0, events[chief].entry.kind, words, told + more))
+        heaviest.append(int(weights[chief]))
+        first = last
+    return _with_room(found, heaviest, x) if worded else found
+
+
+def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[Glyph]:
+    """The same marks, words only where they cover no other mark and no words of a heavier one."""
     taken: list[tuple[float, float]] = [(g.x - 5, g.x + 5) for g in found]
     worded_at: set[int] = set()
-    for k in heaviest:
+    for k in sorted(range(len(found)), key=lambda k: -weights[k]):
         begin, end = found[k].x + 8, found[k].x + 14 + len(found[k].words) * LETTER
         if end <= x.right and all(
             end <= a or begin >= b for a, b in taken if (a, b) != (found[k].x - 5, found[k].x + 5)
