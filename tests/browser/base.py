@@ -29,6 +29,20 @@ PATIENCE_MS = 15_000  # before a test gives up: a busy machine is no fault of th
 expect.set_options(timeout=PATIENCE_MS)
 
 
+# Whatever is swapped in: a keyboard that stood in the old part stands somewhere in the new page, not nowhere.
+WATCH_FOCUS = """(() => {
+  let inside = "";
+  const nowhere = () => !document.activeElement || document.activeElement === document.body;
+  document.addEventListener("htmx:before:swap", () => {
+    inside = nowhere() ? "" : document.activeElement.outerHTML.slice(0, 90);
+  });
+  document.addEventListener("htmx:after:settle", () => requestAnimationFrame(() => {
+    if (inside && nowhere()) { console.error("the focus is lost: " + inside); }
+    inside = "";
+  }));
+})()"""
+
+
 @cache
 def browser() -> Browser:
     where = next(filter(None, map(shutil.which, PROGRAMS)), None)
@@ -118,6 +132,7 @@ class InBrowser(unittest.TestCase):
         )
         self.addCleanup(context.close)
         context.set_default_timeout(PATIENCE_MS)
+        context.add_init_script(WATCH_FOCUS)
         page = context.new_page()
         page.on("console", self._console)
         page.on("pageerror", lambda error: self.problems.append(str(error)))

@@ -94,6 +94,26 @@ const readOut = () => {
 document.addEventListener("DOMContentLoaded", readOut);
 document.addEventListener("htmx:after:swap", readOut);
 
+// The keyboard stays where it was when the part it stood in is swapped: on what has the same id, else the same words,
+// else on the new part itself.
+let stood = null;
+document.addEventListener("htmx:before:swap", () => {
+  const at = document.activeElement;
+  const parts = [];
+  for (let p = at.closest("main [id]"); p; p = p.parentElement.closest("main [id]")) { parts.push(p.id); }
+  stood = parts.length ? { at, id: at.id, tag: at.tagName, words: at.textContent.trim(), parts } : null;
+});
+document.addEventListener("htmx:after:swap", () => {
+  if (!stood || stood.at.isConnected) { return; }
+  const part = stood.parts.map((id) => document.getElementById(id)).find((p) => p);
+  const like = (stood.id && document.getElementById(stood.id)) || (part && Array.from(part.querySelectorAll(stood.tag)).find(
+    (e) => e.textContent.trim() === stood.words && e.offsetParent));
+  const to = like || part;
+  if (to && !like) { to.tabIndex = -1; }
+  to?.focus({ preventScroll: true });
+  stood = null;
+});
+
 // Single keys, off inside fields and when switched off in the preferences (WCAG 2.1.4).
 let going = false;
 document.addEventListener("keydown", (event) => {
