@@ -61,6 +61,11 @@ def notice(page: Page) -> Locator:
     return page.get_by_role("main").get_by_role("status")
 
 
+def read_out(page: Page) -> Locator:
+    """What is read out to who does not see the part that was swapped in."""
+    return page.locator("#live")
+
+
 class Served:
     """The application on a free loopback port, in a thread."""
 

@@ -7,7 +7,7 @@ from datetime import timedelta
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.browser.base import DESK, PHONE, InBrowser
+from tests.browser.base import DESK, PHONE, InBrowser, read_out
 from tests.make import NOW
 
 OLD = "Date;Nitrate;pH;What I did\n03/04/2026;20;7,2;Big clean\n10/04/2026;40;7,1;Big clean\n17/04/2026;20 drops;7,0;\n"
@@ -40,6 +40,8 @@ class TheRecord(InBrowser):
         shown = page.get_by_role("group", name="Move the frame")
         page.get_by_role("link", name="Earlier").click()
         expect(shown).to_contain_text("2025 to")
+        expect(page.get_by_role("link", name="Earlier")).to_be_focused()  # the new one
+        expect(read_out(page)).to_contain_text("2025 to")
         page.locator("h1").click()
         page.keyboard.press("+")
         expect(page).to_have_url(re.compile("from=2025-12-18&to=2026-05-03"))

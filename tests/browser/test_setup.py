@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, expect
 
-from tests.browser.base import PHONE, InBrowser, notice
+from tests.browser.base import PHONE, InBrowser, notice, read_out
 
 
 class Drawing(InBrowser):
@@ -18,8 +18,10 @@ class Drawing(InBrowser):
     def test_it_redraws_while_typing_and_keeps_the_last_one_beside_an_error(self) -> None:
         page = self.page
         expect(self.net()).to_contain_text("108")
+        expect(read_out(page)).to_have_text("")
         page.get_by_label(re.compile("^length")).and_(page.locator("input")).fill("100")
         expect(self.net()).to_contain_text("135")
+        expect(read_out(page)).to_contain_text("net water 135")
         self.allowed.add(422)
         page.get_by_label("water line below the rim").and_(page.locator("input")).fill("60")
         expect(page.get_by_role("alert")).to_contain_text("at or below the bottom")
@@ -128,6 +130,7 @@ class SettingUp(InBrowser):
         expect(salt).to_contain_text("639")
         page.get_by_label("how much").fill("34")
         expect(salt).to_contain_text("1.28")
+        expect(read_out(page)).to_contain_text("1.28")
         page.get_by_label("salinity wanted").fill("1.02")
         expect(page.get_by_role("alert")).to_contain_text("looks like a specific gravity")
         page.get_by_label("salinity wanted").fill("35")
@@ -153,7 +156,7 @@ class SettingUp(InBrowser):
         page = self.page
         page.goto("/tanks/sunroom-112/setup/culture")
         page.get_by_label("what", exact=True).select_option("bottle_frozen")
-        expect(page.get_by_text(re.compile("dead with about 85"))).to_be_visible()
+        expect(page.locator("#look").get_by_text(re.compile("dead with about 85"))).to_be_visible()
         page.get_by_label(re.compile("UV lamp off")).check()
         page.get_by_role("button", name="It is in").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("1 thing is switched off")

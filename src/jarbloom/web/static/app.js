@@ -114,6 +114,16 @@ document.addEventListener("htmx:after:swap", () => {
   stood = null;
 });
 
+// What a swapped part says, in a place that stays: a region that comes with the part is not read out.
+const said = () => Array.from(document.querySelectorAll("main [data-tell]"), (e) => e.textContent.replace(/\s+/g, " ").trim()).join(". ");
+let heard = "";
+document.addEventListener("DOMContentLoaded", () => { heard = said(); });
+document.addEventListener("htmx:after:swap", () => {
+  const now = said();
+  if (now !== heard) { document.getElementById("live").textContent = now; }
+  heard = now;
+});
+
 // Single keys, off inside fields and when switched off in the preferences (WCAG 2.1.4).
 let going = false;
 document.addEventListener("keydown", (event) => {
