@@ -250,6 +250,20 @@ class Lines(unittest.TestCase):
             with self.subTest(line=line):
                 self.assertEqual(f"{parse(line, late, HERE).entries[0][0]:%d %H:%M}", when)
         self.assertEqual(parse("14:00 fed", late, HERE).entries, ())  # of which day?
+        morning = late.replace(hour=7)
+        self.assertEqual(f"{parse('8pm am 1', morning, HERE).entries[0][0]:%d %H:%M}", "24 20:00")
+        self.assertEqual(parse("14:00 am 1", morning, HERE).entries, ())
+
+    def test_a_sign_before_the_number_and_a_size_behind_a_comma(self) -> None:
+        for line, kind, told in (
+            ("-2 rasboras jumped", "death", {"count": 2, "cause": "jumped"}),
+            ("+2l ro", "topoff", {"litres": 2.0}),
+            ("did my weekly water change, about a third of the tank, fish seem happy", "change", {"typed": "33.3 %"}),
+            ("dead 1 rasbora not found", "death", {"count": 1, "body": "not_found"}),
+        ):
+            with self.subTest(line=line):
+                body = parse(line, NOW, HERE).bodies[0]
+                self.assertEqual((body.key, {k: getattr(body, k) for k in told}), (kind, told))
 
     def test_what_is_done_several_times_is_saved_so_often(self) -> None:
         for line, litres in (

@@ -154,6 +154,7 @@ _ALIVE = re.compile(
     r"|were) "
     r"(?:alive|fine|ok|only sleeping|asleep|just moulting))$"
 )
+_EATS = re.compile(r"\b(?:eating well|(?:is|are|all) eating)\b")
 _EGGS = re.compile(
     r"^(?:the |my |\d+ )?[a-z]+(?: [a-z]+)? (?:laid eggs|carry(?:ing)? eggs|are carrying eggs|is carrying eggs|berried|"
     r"is berried|is pregnant|pregnant|spawned|are spawning|spawning|courting|dancing)$"
@@ -237,4 +238,4 @@ def of_no_consequence(piece: str) -> bool:
     """Settings, other changes, bottles bought, eggs, praise: nothing that the forecast or a verdict rests on."""
     if any(p.match(piece) for p in (_ALIVE, _SET, _CHANGED_ELSE, _BOTTLES, _CARE, _OUT_OF_TOWN)):
         return True
-    return any(p.match(piece) for p in (_EGGS, _GLAD, _PRODUCTS)) and not HARM.search(piece.replace("eating well", ""))
+    return any(p.match(piece) for p in (_EGGS, _GLAD, _PRODUCTS)) and not HARM.search(_EATS.sub("", piece))

@@ -152,8 +152,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: "bac"),
         (rf"{NUM} cap(?:ful)?s? (?:of )?(?:conditioner|dechlorinator)", lambda m: "cond"),
         (rf"conditioner that (?:also )?binds ammonia,? ({NUM}) ?ml", lambda m: f"detox {m[1]} ml"),
-        (rf"(?:dosed? )(?:the )?(?:ammonia )?(?:back )?(?:up )?to ({NUM}) ?(?:mg/l|ppm)(?: like the instructions say)?",
-         lambda m: f"dose to {m[1]} mg/l"),
         (rf"(?:put in|added) ({NUM}) ?(?:kg|lbs?) (?:of )?dry rock", lambda m: f"new decor {m[0]}"),
         (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
         (rf"(?:did )?a ({NUM} ?(?:%|percent))(?: (?:wc|water change))? on the \d+ ?(?:g|gal|gallons?|l|litres?)?",

@@ -20,6 +20,7 @@ _FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu
 _FOUR_FIRST = re.compile(r"^(0\d|1\d|2[0-3])(?!(?<=20)2)([0-5]\d) (?=[a-z])")  # '0730 am .25'; 2026 is a year
 _HOUR_ALONE = re.compile(r"(?:^|(?<=^fed )|(?<=^wc ))at (\d{1,2})(?= [a-z\d.]|$)(?! ?(?:l|litres?|gal|%|am|pm)\b)")
 AWAKE = 5  # an hour without its half of the day is no hour of the night
+NOON, EVENING = 12, 18  # in the morning, an hour of the evening is that of the day before
 LATE = 4  # so long after midnight one speaks of the evening as of today
 _IS_AT = re.compile(
     r"(?:'s|\bis|\bwas|\bstill|\bammonia|\bnitrite|\bnitrate|\bph|\bkh) "
@@ -196,7 +197,8 @@ def _clock_alone(hit: re.Match[str], now: datetime, _first: bool) -> datetime | 
     if hour > 23 or minute > 59:
         return None
     at = now.replace(hour=hour, minute=minute, second=0, microsecond=0)
-    return at - timedelta(days=1) if at > now and now.hour < LATE and hour >= 24 - 2 * LATE else at
+    before = (now.hour < LATE and hour >= 24 - 2 * LATE) or (now.hour < NOON and hour >= EVENING)
+    return at - timedelta(days=1) if at > now and before else at
 
 
 def _before_yesterday(_hit: re.Match[str], now: datetime, _first: bool) -> datetime:
