@@ -13,7 +13,7 @@ from jarbloom.core.bloom.conditioning import Evidence, Kits, Sight, reading_prob
 from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import LOSS, SEEDING, power_shift, salt_shift
-from jarbloom.core.bloom.kernel import implicit_monod
+from jarbloom.core.bloom.kernel import compiled, implicit_monod
 from jarbloom.core.bloom.kinetics import first_state, mature_state, total_n, warmth
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, NITRITE_WAIT_MG_N_L, PRIORS, n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
@@ -66,6 +66,31 @@ class Steps(unittest.TestCase):
         whole, some = run(par, *log), run(par, *log, at_steps=np.array([0, 7, 50, 96]))
         np.testing.assert_array_equal(whole.tan[[0, 7, 50, 96]], some.tan)
         self.assertEqual((some.row(50), some.row(60), some.row(0)), (2, 2, 0))
+
+    def test_a_member_lives_the_same_alone_as_among_others(self) -> None:
+        par = ensemble(10)
+        log = [entry("dose", 7.5, mg_n=216.0), entry("feed", 4, grams=0.3), entry("change", 2, litres=40.0)]
+        among = run(par, *log)
+        for j in (0, 9):
+            one = slice(j, j + 1)
+            alone = run(
+                replace(
+                    par,
+                    values={name: v[one] for name, v in par.values.items()},
+                    noise_a=par.noise_a[:, one],
+                    noise_b=par.noise_b[:, one],
+                    event_z=par.event_z[:, :, one],
+                    a_max=par.a_max[one],
+                ),
+                *log,
+            )
+            for name in ("tan", "nh3", "no2", "no3", "a", "b", "ph"):
+                np.testing.assert_array_equal(getattr(alone, name)[:, 0], getattr(among, name)[:, j])
+
+    def test_where_nothing_can_be_kept_the_loop_is_compiled_all_the_same(self) -> None:
+        named: dict = {}
+        exec("def twice(x):\n    return 2 * x", named)  # it stands in no file, so there is no folder beside it
+        self.assertEqual(compiled(named["twice"])(21), 42)
 
     def test_nitrification_spends_alkalinity_by_the_book(self) -> None:
         """7.14 mg CaCO3 for each mg N: 2 meq for 14.007 mg."""

@@ -29,6 +29,7 @@ PH_FALL, PH_RISE = 10**1.3, 10**-0.8  # how far pH may move with the alkalinity 
 GAMMA = 2 - 2**0.5  # of TR-BDF2: both stages are as stiff
 ACID_EVERY = 2  # steps: pH and alkalinity move slowly, what they do to the rates is worked out so often
 LEAST_ALK = 1e-3  # meq/L
+LAG_FELT = 3.2  # times the lag: beyond it nothing of it is left
 _OVER = GAMMA * (2 - GAMMA)
 _STAGE = (1 - GAMMA) / (2 - GAMMA)  # and as much is GAMMA / 2
 
@@ -99,8 +100,8 @@ class Rates(NamedTuple):
 
 class Course(NamedTuple):
     """What the steps are driven by, each (n_step,): warmth of either guild times its running, warmth alone for what
-    rots, excretion and waste mg N/L/day; and the step in days, the length of a block of noise, the day of step 0, the
-    day up to which the lag is felt, and whether anything rots or is bound at all."""
+    rots, excretion and waste mg N/L/day; and the step in days, the length of a block of noise, the day of step 0, and
+    whether anything rots or is bound at all."""
 
     warm_a: Array
     warm_b: Array
@@ -111,7 +112,6 @@ class Course(NamedTuple):
     dt: float
     block_days: float
     start_days: float
-    lag_over: float
     rots: bool
     binds: bool
 
@@ -245,8 +245,9 @@ def advance(
 
             # Growth by the share of its capacity that each guild worked at; a starved one loses less
             mu_a, mu_b = r.mu_a[j] * r.noise_a[block, j], r.mu_b[j] * r.noise_b[block, j]
-            if middle < c.lag_over:
+            if middle < LAG_FELT * w.lag_a[j]:
                 mu_a *= 1 - math.exp(-((middle / w.lag_a[j]) ** 2))
+            if middle < LAG_FELT * w.lag_b[j]:
                 mu_b *= 1 - math.exp(-((middle / w.lag_b[j]) ** 2))
             idle, more = 0.4 * r.decay[j], 0.6 * r.decay[j]
             works_a, works_b = oxidised / max(could_a, 1e-30), gone / max(could_b, 1e-30)
@@ -265,7 +266,7 @@ def make_ready() -> None:
     none, table = np.empty(0), np.empty((1, 0))
     water = Water(*(none for _ in Water._fields))
     rates = Rates(*(table if name.startswith("noise") else none for name in Rates._fields))
-    course = Course(none, none, none, none, none, none, 1.0, 1.0, 0.0, 0.0, False, False)
+    course = Course(none, none, none, none, none, none, 1.0, 1.0, 0.0, False, False)
     kept = Kept(*np.empty((len(Kept._fields), 1, 0), dtype=np.float32))
     record(0, 1.0, water, rates, kept)
     advance(0, 0, water, rates, course, kept, np.empty(0, dtype=np.int64), 0)

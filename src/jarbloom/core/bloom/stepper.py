@@ -18,7 +18,6 @@ from jarbloom.core.water.ammonia import ammonium_per_unionised
 Array = NDArray[np.float64]
 Records = NDArray[np.float32]
 NAMES = ("tan", "bound", "no2", "no3", "particulate", "a", "b", "alk", "alk_ref", "ph_ref", "lag_a", "lag_b")
-LAG_FELT = 3.2  # times the lag: beyond it nothing of it is left
 
 
 @dataclass(frozen=True)
@@ -107,7 +106,6 @@ def _course(drv: Drivers, start: State) -> Course:
         float(drv.dt),
         float(BLOCK_DAYS),
         float(start.days),
-        LAG_FELT * max(float(start.lag_a.max()), float(start.lag_b.max())),
         bool(rock or start.particulate.any() or drv.waste.any() or drv.particulate.any()),
         bool(start.bound.any() or drv.detox.any()),
     )
