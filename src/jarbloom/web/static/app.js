@@ -115,7 +115,7 @@ document.addEventListener("htmx:after:swap", () => {
 });
 
 // What a swapped part says, in a place that stays: a region that comes with the part is not read out.
-const said = () => Array.from(document.querySelectorAll("main [data-tell]"), (e) => e.textContent.replace(/\s+/g, " ").trim()).join(". ");
+const said = () => Array.from(document.querySelectorAll("main [data-tell]"), (e) => e.textContent.replace(/\s+/g, " ").trim().replace(/\.$/, "")).join(". ");
 let heard = "";
 document.addEventListener("DOMContentLoaded", () => { heard = said(); });
 document.addEventListener("htmx:after:swap", () => {
