@@ -41,7 +41,7 @@ bench: $(VENV)/.dev ## speed as ratios measured in one run
 soak: $(VENV)/.dev ## kills, twins, damaged files and many writers, the long form (half an hour)
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.soak
 
-calibrate: $(VENV)/.dev ## live through synthetic tanks of three worlds and score the forecasts, into docs/model.md (two hours on two cores; TANKS=40 for a look)
+calibrate: $(VENV)/.dev ## live through synthetic tanks of three worlds and score the forecasts, into docs/model.md (three quarters of an hour on two cores; TANKS=40 for a look)
 	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/python -m scripts.calibrate $(if $(TANKS),--tanks $(TANKS))
 
 follow: $(VENV)/.dev ## stock made-up tanks of two worlds by following the advice day by day, against rules of thumb, into docs/planner.md
