@@ -170,6 +170,31 @@ def taken_by_plants(content: Any, plants_dt: Any) -> Any:
     return content * (1 - 1 / (1 + plants_dt / (content + PLANT_HALF)))
 
 
+@also_alone
+def hindered(could: Any, env: Any, free: Any, ki: Any) -> Any:
+    """Uptake that acid, spent alkalinity (`env`) and free ammonia (mg N/L; `ki` halves it) leave of what could be."""
+    return could * env / (1 + free / ki)
+
+
+@also_alone
+def stalled_by_nitrite(uptake: Any, no2: Any, ki_n: Any) -> Any:
+    """Uptake of B that its own much nitrite leaves."""
+    return uptake / (1 + (no2 / ki_n) ** 2)
+
+
+@also_alone
+def growth(mu: Any, full: Any, works: Any, decay: Any) -> Any:
+    """Net growth per day at 25 deg C of a guild that is `full` of its ceiling and works at a share of its capacity; one
+    that starves loses four tenths of its decay."""
+    return (mu * (1 - full) - 0.6 * decay) * works - 0.4 * decay
+
+
+@also_alone
+def past_the_lag(mu: float, days: float, lag: float) -> float:
+    """Growth rate at so many days after the beginning."""
+    return mu * (1 - math.exp(-((days / lag) ** 2))) if days < LAG_FELT * lag else mu
+
+
 @compiled
 def record(row: int, nh4_per_nh3: float, w: Water, r: Rates, kept: Kept) -> None:
     """The members as they stand, into one row of the records."""
@@ -209,17 +234,15 @@ def advance(
 
             # The water of mid-step moves on as in the step before; after an event half a step is tried first
             if k == first:
-                v_a = could_a * env / (1 + tan / share / r.ki_a[j])
-                v_b = could_b * env / (1 + tan / share / r.ki_b[j]) / (1 + (no2 / r.ki_n[j]) ** 2)
-                then = implicit_monod(tan, 0.5 * v_a, r.k_a[j] + v_a * per_dt)
-                tan_then = then
-                no2_then = implicit_monod(no2 + tan - then, 0.5 * v_b, r.k_b[j] + v_b * per_dt)
+                v_a = hindered(could_a, env, tan / share, r.ki_a[j])
+                v_b = stalled_by_nitrite(hindered(could_b, env, tan / share, r.ki_b[j]), no2, r.ki_n[j])
+                tan_then = implicit_monod(tan, 0.5 * v_a, r.k_a[j] + v_a * per_dt)
+                no2_then = implicit_monod(no2 + tan - tan_then, 0.5 * v_b, r.k_b[j] + v_b * per_dt)
             else:
                 tan_then, no2_then = max(tan + 0.5 * w.moved_a[j], 0.0), max(no2 + 0.5 * w.moved_b[j], 0.0)
 
-            # Hindered by acid and spent alkalinity, free ammonia, and B by much nitrite
-            v_a = could_a * env / (1 + tan_then / share / r.ki_a[j])
-            v_b = could_b * env / (1 + tan_then / share / r.ki_b[j]) / (1 + (no2_then / r.ki_n[j]) ** 2)
+            v_a = hindered(could_a, env, tan_then / share, r.ki_a[j])
+            v_b = stalled_by_nitrite(hindered(could_b, env, tan_then / share, r.ki_b[j]), no2_then, r.ki_n[j])
 
             gained = c.excretion[k] * dt * r.inputs[j]
             if c.rots:
@@ -243,16 +266,12 @@ def advance(
             alk = max(w.alk[j] - ALK_PER_N * r.alk_use[j] * (oxidised - 0.5 * gained), w.least_alk[j])
             w.spent[j], w.alk[j] = alk - w.alk[j], alk
 
-            # Growth by the share of its capacity that each guild worked at; a starved one loses less
-            mu_a, mu_b = r.mu_a[j] * r.noise_a[block, j], r.mu_b[j] * r.noise_b[block, j]
-            if middle < LAG_FELT * w.lag_a[j]:
-                mu_a *= 1 - math.exp(-((middle / w.lag_a[j]) ** 2))
-            if middle < LAG_FELT * w.lag_b[j]:
-                mu_b *= 1 - math.exp(-((middle / w.lag_b[j]) ** 2))
-            idle, more = 0.4 * r.decay[j], 0.6 * r.decay[j]
+            # Growth by the share of its capacity that each guild worked at
+            mu_a = past_the_lag(r.mu_a[j] * r.noise_a[block, j], middle, w.lag_a[j])
+            mu_b = past_the_lag(r.mu_b[j] * r.noise_b[block, j], middle, w.lag_b[j])
             works_a, works_b = oxidised / max(could_a, 1e-30), gone / max(could_b, 1e-30)
-            w.grown_a[j] = ((mu_a * (1 - w.a[j] / r.a_max[j]) - more) * works_a - idle) * c.warm_a[k] * dt
-            w.grown_b[j] = ((mu_b * (1 - w.b[j] / r.a_max[j]) - more) * works_b - idle) * c.warm_b[k] * dt
+            w.grown_a[j] = growth(mu_a, w.a[j] / r.a_max[j], works_a, r.decay[j]) * c.warm_a[k] * dt
+            w.grown_b[j] = growth(mu_b, w.b[j] / r.a_max[j], works_b, r.decay[j]) * c.warm_b[k] * dt
             w.a[j] *= math.exp(w.grown_a[j])
             w.b[j] *= math.exp(w.grown_b[j])
         if row < at.size and at[row] == k + 1:
