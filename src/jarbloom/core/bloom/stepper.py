@@ -61,21 +61,25 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
         row = 1
     for first, last in pairwise([*sorted({0, *busy}), drv.n_step]):
         if first in busy:
-            s = {name: s[name] if name == "ph_ref" else getattr(water, name) for name in NAMES}
+            s = _named(water, s["ph_ref"])
             act(drv, first, s, par, happenings.get(first, ()))
             _put_back(s, water)
             if drv.keep_alkalinity:  # what was put right is kept up from there on
                 np.maximum(water.least_alk, kept_alkalinity(s["alk"], drv.home[1]), out=water.least_alk)
         row = advance(first, last, water, rates, course, kept, at, row)
-    end = {name: s[name] if name == "ph_ref" else getattr(water, name) for name in NAMES}
     np.negative(np.log10(kept.ph, out=kept.ph), out=kept.ph)
-    return Trajectory(at, *kept, State(days=start.days + drv.n_step * drv.dt, **end))
+    return Trajectory(at, *kept, State(days=start.days + drv.n_step * drv.dt, **_named(water, s["ph_ref"])))
 
 
 def _water(s: Mapping[str, Array]) -> Water:
     known = {name: s[name] for name in NAMES if name != "ph_ref"} | {"hydrogen_ref": 10.0 ** -s["ph_ref"]}
     fresh = (name for name in Water._fields if name not in known)
     return Water(**known, **{name: np.zeros(len(s["tan"])) for name in fresh})
+
+
+def _named(water: Water, ph_ref: Array) -> dict[str, Array]:
+    """What events and a state know of the water, by their names."""
+    return {name: ph_ref if name == "ph_ref" else getattr(water, name) for name in NAMES}
 
 
 def _put_back(s: Mapping[str, Array], water: Water) -> None:
