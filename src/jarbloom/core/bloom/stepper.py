@@ -100,18 +100,19 @@ def _rates(par: Parameters) -> Rates:
 def _course(drv: Drivers, start: State) -> Course:
     warm_a, warm_b = warmth(drv.temp, THETA_A), warmth(drv.temp, THETA_B)
     rock = any(h.kind == "rock" for h in drv.happenings)
+    nh4_per_nh3 = ammonium_per_unionised(drv.temp, drv.salinity)
     return Course(
-        warm_a * drv.running,
-        warm_b * drv.running,
-        warm_b,
-        np.broadcast_to(ammonium_per_unionised(drv.temp, drv.salinity), (drv.n_step,)).astype(float),
-        drv.excretion.astype(float),
-        drv.waste.astype(float),
-        float(drv.dt),
-        float(BLOCK_DAYS),
-        float(start.days),
-        bool(rock or start.particulate.any() or drv.waste.any() or drv.particulate.any()),
-        bool(start.bound.any() or drv.detox.any()),
+        warm_a=warm_a * drv.running,
+        warm_b=warm_b * drv.running,
+        rot=warm_b,
+        nh4_per_nh3=np.broadcast_to(nh4_per_nh3, (drv.n_step,)).astype(float),
+        excretion=drv.excretion.astype(float),
+        waste=drv.waste.astype(float),
+        dt=float(drv.dt),
+        block_days=float(BLOCK_DAYS),
+        start_days=float(start.days),
+        rots=bool(rock or start.particulate.any() or drv.waste.any() or drv.particulate.any()),
+        binds=bool(start.bound.any() or drv.detox.any()),
     )
 
 

@@ -100,7 +100,7 @@ let stood = null;
 document.addEventListener("htmx:before:swap", () => {
   const at = document.activeElement;
   const parts = [];
-  for (let p = at.closest("main [id]"); p; p = p.parentElement.closest("main [id]")) { parts.push(p.id); }
+  for (let p = at?.closest("main [id]"); p; p = p.parentElement.closest("main [id]")) { parts.push(p.id); }
   stood = parts.length ? { at, id: at.id, tag: at.tagName, words: at.textContent.trim(), parts } : null;
 });
 document.addEventListener("htmx:after:swap", () => {

@@ -191,16 +191,14 @@ def _together(read: list[Parsed], now: datetime) -> Parsed:
                 before = bodies[same]
                 assert isinstance(before, Tested)
                 twice = {x.quantity for x in before.readings} & {x.quantity for x in body.readings}
-                if twice and any(isinstance(b, Change) for b in bodies[same + 1 :]):  # before the change, and after it
-                    bodies.append(body)
-                    moments.append(at)
-                    continue
-                if twice:
+                changed = any(isinstance(b, Change) for b in bodies[same + 1 :])
+                if twice and not changed:
                     name = LABELS[min(twice)]
                     ask = Chip(False, "ask", f"{name.capitalize()} stands twice in this line: which one holds?")
                     return Parsed(moments[0], (), (*chips, ask))
-                bodies[same] = Tested(readings=(*before.readings, *body.readings))
-                continue
+                if not twice:
+                    bodies[same] = Tested(readings=(*before.readings, *body.readings))
+                    continue  # else one was read before the change and one after it
             seen = next((k for k, b in enumerate(bodies) if isinstance(b, Observation) and moments[k] == at), None)
             if isinstance(body, Observation) and seen is not None:
                 first = bodies[seen]

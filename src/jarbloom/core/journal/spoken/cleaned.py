@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from jarbloom.core.journal.spoken.readings import NUM
+
 _DOTS = {ord(c): "?" for c in "․‧·∙"}  # between figures they may be a point or none
 _WIDE = {0xFEE0 + c: c for c in range(0x21, 0x7F)} | {0x3000: " "}  # letters and figures of full width
 _SMILE = re.compile(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
@@ -14,10 +16,9 @@ _TOGETHER = re.compile(
     r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
     r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
 )
-_NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
 _SHORT = "am|ni|na|ph|kh|gh|t"
-_GLUED = re.compile(rf"(?:(?:{_SHORT})[:=]?{_NUM}){{2,}}")
-_OF_CHANGE = rf"{_NUM} ?(?:%|l|litres?|liters?|gal|gallons?)"
+_GLUED = re.compile(rf"(?:(?:{_SHORT})[:=]?{NUM}){{2,}}")
+_OF_CHANGE = rf"{NUM} ?(?:%|l|litres?|liters?|gal|gallons?)"
 _TIMES = (  # several changes of one size; how many
     re.compile(rf"^(?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE}) (?:wc|water changes?)$"),
     re.compile(rf"^(?:wc|water changes?) (?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE})$"),
@@ -30,10 +31,10 @@ _SAME_THING = (
      r"\1\4 morning \2\3, \1\4 evening \2\3"),
     (re.compile(r"\b(water change), (?=(?:about |around )?(?:a third|half|a quarter|\d+ ?%|\d+ ?l\b))"), r"\1 "),
     (re.compile(r"^-(\d+) ([a-z ]+?) jumped$"), r"\1 \2 dead, must have jumped"),
-    (re.compile(rf"^\+ ?({_NUM}) ?l (?:of )?(?:ro|rodi|fresh)(?: water)?$"), r"top \1 l"),
+    (re.compile(rf"^\+ ?({NUM}) ?l (?:of )?(?:ro|rodi|fresh)(?: water)?$"), r"top \1 l"),
     (re.compile(r"^((?:dead|lost) \d+ [a-z ]+?) (?=(?:body )?not found$)"), r"\1, "),
     (re.compile(r"^(wc \S+) \+ (?=\S+$)"), r"\1, wc "),
-    (re.compile(rf"^({_NUM} ?(?:l|litres?|gal|gallons?) out), (?={_NUM} ?(?:l|litres?|gal|gallons?) in\b)"), r"\1 "),
+    (re.compile(rf"^({NUM} ?(?:l|litres?|gal|gallons?) out), (?={NUM} ?(?:l|litres?|gal|gallons?) in\b)"), r"\1 "),
     (re.compile(r"\b(ph|kh|temp|salinity) (?:has ?n.t|has not|did ?n.t) (?:moved?|changed?),? (?:is )?(?:still |at )+"),
      r"\1 "),
     (re.compile(r"^filter cleaned, (?:in )?tank water, (1 of (?:the )?\d) (?:sponges|pads)$"),
@@ -64,7 +65,7 @@ def in_one_wording(text: str) -> str:
     """
     text = re.sub(r"\b(?:new line|period|comma|full stop)\b", ",", text) if " " in text else text
     if _GLUED.fullmatch(text):
-        text = re.sub(rf"({_SHORT})[:=]?({_NUM})", r"\1 \2 ", text).strip()
+        text = re.sub(rf"({_SHORT})[:=]?({NUM})", r"\1 \2 ", text).strip()
     for times in _TIMES:
         if (hit := times.match(text)) is not None:
             text = ", ".join([f"wc {hit['of']}"] * int(hit["n"]))

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
+from jarbloom.units import KG_PER_LB
 
-KG_PER_LB = 0.4536  # a litre of water weighs a kilogram
 _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 third": "33.3", "1/3": "33.3",
             "a quarter": "25", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
             "3 quarters": "75", "3/4": "75", "a fifth": "20", "1/5": "20", "a tenth": "10", "1/10": "10",
@@ -156,7 +156,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
         (rf"(?:did )?a ({NUM} ?(?:%|percent))(?: (?:wc|water change))? on the \d+ ?(?:g|gal|gallons?|l|litres?)?",
          lambda m: f"wc {amount_of(m[1])}"),
-        (rf"changed ({NUM}) ?(?:lbs?|pounds) of water",
+        (rf"changed ({NUM}) ?(?:lbs?|pounds) of water",  # a litre of it weighs a kilogram
          lambda m: f"wc {float(m[1].replace(',', '.')) * KG_PER_LB:.4g} l"),
         (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
          lambda m: "bed"),

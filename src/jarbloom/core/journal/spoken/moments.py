@@ -18,7 +18,7 @@ _TOLD_HOUR = re.compile(
 )
 _FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")
 _FOUR_FIRST = re.compile(r"^(0\d|1\d|2[0-3])(?!(?<=20)2)([0-5]\d) (?=[a-z])")  # '0730 am .25'; 2026 is a year
-_HOUR_ALONE = re.compile(r"(?:^|(?<=^fed )|(?<=^wc ))at (\d{1,2})(?= [a-z\d.]|$)(?! ?(?:l|litres?|gal|%|am|pm)\b)")
+_HOUR_ALONE = r"(?:^|(?<=^fed )|(?<=^wc ))at (\d{1,2})(?= [a-z\d.]|$)(?! ?(?:l|litres?|gal|%|am|pm)\b)"
 AWAKE = 5  # an hour without its half of the day is no hour of the night
 NOON, EVENING = 12, 18  # in the morning, an hour of the evening is that of the day before
 LATE = 4  # so long after midnight one speaks of the evening as of today
@@ -264,7 +264,7 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
         (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
         (rf"\b(?:on )?(?:the )?{_WEEKDAY} before last\b", _before_last),
-        (_HOUR_ALONE.pattern, _hour_alone),
+        (_HOUR_ALONE, _hour_alone),
         (rf"\b(?:on )?{_WEEKDAY} (morning|afternoon|evening|night)\b", _weekday),
         (rf"\b(?:on )?{_WEEKDAY} (breakfast|lunch|dinner)(?:time)?\b", _weekday),
         (r"\b(?:the )?day before yesterday\b", _before_yesterday),
