@@ -71,7 +71,10 @@ def _plain(body: Any, at: datetime) -> dict[str, Any]:
                 float(t.replace(",", ".")) for t in re.findall(r"[\d.,]+", r.typed)
             ]
         if r.typed[0] in "<>":
-            told[r.quantity] = {"<": "lt", ">": "gt"}[r.typed[0]], float(re.sub(r"[^\d.]", "", r.typed))
+            told[r.quantity] = (
+                {"<": "lt", ">": "gt"}[r.typed[0]],
+                float(re.sub(r"[^\d.]", "", r.typed.replace(",", "."))),
+            )
     masked = [r.quantity for r in body.seen if r.masked]
     if masked:
         told["masked"] = masked

@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from datetime import datetime
+from itertools import permutations, product
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -113,6 +114,11 @@ MIXED = (
     ("took the carbon out for the meter", (), ""),
     ("breaker tripped, off about 2 h", ("power",), ""),
     ("uv off yesterday evening, on again today", ("off", "on"), ""),
+    ("wc 20%, stirred the sand", ("change", "bed"), ""),
+    ("fed, turned the uv off", ("feed", "off"), ""),
+    ("in 6 neon tetras, the tank is full now", ("arrival",), "the tank is full now"),
+    ("a rasbora jumped, I put it back", ("observation",), ""),
+    ("topped it up, two litres", ("topoff",), ""),
 )
 # (line, moments of what is saved)
 SEVERAL_MOMENTS = (
@@ -124,10 +130,22 @@ SEVERAL_MOMENTS = (
     ("Monday\nam 1\nfed\nTuesday 8:00\nam .5", ("11-23 12:00", "11-23 12:00", "11-24 08:00")),
     ("20 nov: am 2 ni 0\n21 nov: am 1 ni .5", ("11-20 12:00", "11-21 12:00")),
     ("Monday\n8:00 fed\n- [ ] wc 30%", ("11-23 08:00", "11-24 18:40")),
+    ("fed yesterday and changed 20% today", ("11-23 18:40", "11-24 18:40")),
+    ("wc 20% on sunday and am 0 today", ("11-22 12:00", "11-24 18:40")),
+    ("fed last night and again this morning", ("11-23 22:00", "11-24 08:00")),
+    ("wc 20% yesterday, again today", ("11-23 18:40", "11-24 18:40")),
+    ("yesterday fed. nitrite was 1 now", ("11-23 18:40", "11-24 18:40")),
+    ("am 2 yesterday and 1 today", ()),
+    ("fed, again", ()),
+    ("fed at 8:00 yesterday wc 20%", ()),
+    ("dosed 2 ppm yesterday and fed at 8:00", ()),
 )
 NOTHING_DONE = (Path(__file__).parents[1] / "cases/nothing_done.txt").read_text("utf-8").splitlines()
 
 TUESDAY = 1
+DEEDS = {"fed": "feed", "changed 20%": "change", "rinsed the filter in tank water": "media"}
+WHEN = {"yesterday": "23 18", "at 8:00": "24 08", "today": "24 18", "last night": "23 22", "now": "24 18"}
+JOINED = (", ", " and ", " ")
 
 
 def plain_clause(said: str, before: str = "") -> str | None:
@@ -233,6 +251,26 @@ class Lines(unittest.TestCase):
             with self.subTest(line=line):
                 found = parse(line, NOW, HERE)
                 self.assertEqual(tuple(f"{at:%m-%d %H:%M}" for at, _ in found.entries), moments)
+
+    def test_two_clauses_with_two_moments_never_share_one(self) -> None:
+        """Every pair of these, however joined: each at its own moment, or asked about."""
+        read = 0
+        for (first, second), (one, other) in product(permutations(DEEDS, 2), permutations(WHEN, 2)):
+            for joined, order in product(JOINED, ("{a} {t}{j}{b} {u}", "{t} {a}{j}{u} {b}", "{t} {a}{j}{b} {u}")):
+                line = order.format(a=first, b=second, t=one, u=other, j=joined)
+                found = sorted((b.key, f"{at:%d %H}") for at, b in parse(line, NOW, HERE).entries)
+                with self.subTest(line=line):
+                    self.assertIn(found, ([], sorted(((DEEDS[first], WHEN[one]), (DEEDS[second], WHEN[other])))))
+                read += bool(found)
+        self.assertGreater(read, 300)
+
+    def test_a_point_in_front_stays_one(self) -> None:
+        for line, quantity, typed in ((".5 am 1 ni", "ammonia", ".5"), (".25 ammonia", "ammonia", ".25"),
+                                      (",5 am 1 ni", "ammonia", ".5"), (". ph 7", "ph", "7")):  # fmt: skip
+            with self.subTest(line=line):
+                found = {r.quantity: r.typed for r in parse(line, NOW, HERE).bodies[0].readings}
+                self.assertEqual(found[quantity], typed)
+        self.assertEqual(parse(".5 l topped up", NOW, HERE).bodies[0].litres, 0.5)
 
     def test_an_hour_alone_is_the_only_one_of_the_waking_day_that_has_come(self) -> None:
         for line, when in (

@@ -283,8 +283,16 @@ class _Line(Tokens):
         first = self.tokens[self.k].lower()
         if not self.line[: self.starts[self.k]].rstrip().endswith((",", ";")):
             return False
-        if self.sure or BENDS.search(text.lower()) or not re.match(r"[a-z(]", first) or first in UNITS:
+        if (
+            self.sure
+            or first == "again"
+            or BENDS.search(text.lower())
+            or not re.match(r"[a-z(]", first)
+            or first in UNITS
+        ):
             return False
+        if not self.only_whether and (told := tell(text, _speaker(self.now, self.setting))) is not None and told.deeds:
+            return False  # it is more than words
         if difflib.get_close_matches(first, KEYWORDS, n=1, cutoff=0.8) and len(first) > 3:
             return False
         pieces = [t.lower().rstrip(":=,") for t in self.tokens[self.k :]]

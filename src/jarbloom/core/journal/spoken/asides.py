@@ -169,7 +169,7 @@ _GLAD = re.compile(
     r"seem|seems|look|looks|looking|doing|so|very|really|went|crazy|for|it|happy|calm|fine|well|good|great|lively"
     r"|active|"
     r"lovely|perfect|beautiful|amazing|yay|colou?rful|ok|water|much|not much|to|report|long|day|at|work|kids|loud|tank|"
-    r"yesterday|today|finally|now|still|again|light|week|with)(?: |$))+$"
+    r"yesterday|today|finally|now|still|again|light|week|with|just|sleeping|asleep)(?: |$))+$"
 )
 _PRODUCTS = re.compile(
     r"^(?:dosed |added )?(?:\d[\d.]* ?ml (?:of )?)?(?:plant food|(?:liquid )?fertili[sz]er|trace elements|iron"
@@ -185,6 +185,40 @@ _CARE = re.compile(
     r"|light|feeder)\b.*"
     r"|(?:the |my )?tank is \d+ (?:days|weeks|months|years) old|photos? \d+ .*"
     r"|(?:green )?algae on the (?:glass|wood|rock|plants|leaves)|tea.?colou?red water)$"
+)
+_LIGHTS = re.compile(
+    r"^(?:(?:killed|turned (?:on|off)|switched (?:on|off)) the (?:tank )?lights?|(?:turned|switched|put|left) the "
+    r"(?:tank )?lights? (?:on|off|out)|(?:the )?lights? (?:are |is |were |went |back )*(?:on|off|out)"
+    r"(?: again| early| late)*)$"
+)
+_GAS = re.compile(
+    r"^co2 (?:is |back )*(?:on|off|up|down|at|to)(?: (?:at|to))?"
+    r"(?: ?[\d.]+ ?(?:bps|bubbles?(?:/s| a second| per second)?))?$"
+)
+_FLICKER = re.compile(
+    r"^(?:the )?(?:power|electricity) (?:just )?(?:flickered|blinked|blipped|dipped)(?: for a second| briefly)?$"
+)
+_EQUIPPED = re.compile(
+    r"^(?:\d+ ?(?:l|litres?|liters?|gal|gallons?) tank|\d+ ?(?:w|watts?) (?:heater|lights?|lamp|filter)|\d+ ?mm glass"
+    r"|(?:the )?(?:[\d.]+ ?(?:l|litres?|gal|gallons?)|tank) is full now)$"
+)
+_ARRIVED_DEAD = re.compile(
+    r"^(?:\d{1,2}|an?|one|all) [a-z ]+? (?:doa|dead on arrival|arrived dead|dead in the bag)$"
+    r"|^(?:the )?(?:shop|store|seller) (?:refunds|refunded|credits|credited|replaces|replaced|sends new ones)"
+    r"(?: them| it| me| us)?$"
+)
+_HARMLESS = (
+    _ALIVE,
+    _SET,
+    _CHANGED_ELSE,
+    _BOTTLES,
+    _CARE,
+    _OUT_OF_TOWN,
+    _LIGHTS,
+    _GAS,
+    _FLICKER,
+    _EQUIPPED,
+    _ARRIVED_DEAD,
 )
 
 
@@ -235,7 +269,8 @@ def other_water(piece: str) -> str:
 
 
 def of_no_consequence(piece: str) -> bool:
-    """Settings, other changes, bottles bought, eggs, praise: nothing that the forecast or a verdict rests on."""
-    if any(p.match(piece) for p in (_ALIVE, _SET, _CHANGED_ELSE, _BOTTLES, _CARE, _OUT_OF_TOWN)):
+    """Settings, other changes, bottles bought, what never lived in the tank, eggs, praise: nothing that the forecast or
+    a verdict rests on."""
+    if any(p.match(piece) for p in _HARMLESS):
         return True
     return any(p.match(piece) for p in (_EGGS, _GLAD, _PRODUCTS)) and not HARM.search(_EATS.sub("", piece))

@@ -16,6 +16,7 @@ _TOGETHER = re.compile(
     r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
     r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
 )
+_BEFORE = re.compile(r"^(?: |[.,](?!\d))+")  # says nothing in front; the point of ".5" says a lot
 _SHORT = "am|ni|na|ph|kh|gh|t"
 _GLUED = re.compile(rf"(?:(?:{_SHORT})[:=]?{NUM}){{2,}}")
 _OF_CHANGE = rf"{NUM} ?(?:%|l|litres?|liters?|gal|gallons?)"
@@ -40,6 +41,11 @@ _SAME_THING = (
     (re.compile(r"^filter cleaned, (?:in )?tank water, (1 of (?:the )?\d) (?:sponges|pads)$"),
      r"cleaned \1 sponges in tank water"),
     (re.compile(r" w/ "), " with "),
+    (re.compile(r" jumped(?: out)?,? (?:and )?(?:but )?(?:i )?(?:put|got|threw) (?:it|him|her|them) "
+                r"(?:straight |right )?back(?: in)?(?:,? (?:and )?(?:it |he |she |they )?(?:swims?(?: again)?|swimming|"
+                r"(?:is |are |looks |seems )?(?:ok|fine|alive|well)))?$"), " jumped and was put back"),
+    (re.compile(r"\b(topped (?:it |them |the tank )?(?:up|off)), (?=[\d.]+ ?(?:l|litres?|ml|gal|gallons?)\b"
+                r"|(?:a|one|two|three|four|five|half) (?:l|litres?|liters?|gal)\w*)"), r"\1 "),
     (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
     (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
      r"\1 dead, must have jumped"),
@@ -53,7 +59,8 @@ def plain_text(line: str) -> str:
     text = "".join(str(unicodedata.decimal(c)) if c.isdecimal() and not c.isascii() else c for c in text)
     if not _GRIM.search(text):
         text = _SMILE.sub(" ", text.lower())
-    return " ".join(re.sub(r"!+", " ", text.lower()).split()).strip(" .,")
+    text = " ".join(re.sub(r"!+", " ", text.lower()).split()).rstrip(" .,")
+    return re.sub(r"^,(?=\d)", ".", _BEFORE.sub("", text))
 
 
 def in_one_wording(text: str) -> str:

@@ -68,7 +68,9 @@ def more_of(piece: str, before: str) -> Said:
 
 
 def again(piece: str, before: str) -> Said:
-    """'on again' behind 'off uv'."""
+    """'on again' behind 'off uv', 'again' behind what can be done twice."""
+    if piece in ("again", "and again") and re.match(r"(?:fed|wc|dose|top)\b", before):
+        return before
     hit = _AGAIN.fullmatch(piece)
     device = re.match(r"(on|off) (\w+)", before)
     return f"{hit[1] or hit[2]} {device[2]}" if hit and device else None

@@ -48,6 +48,7 @@ _NO_SPAN = "".join(
 )
 _DAY_OF_DATE = re.compile(rf"^\s*{_WEEKDAY}[ ,]+(?=\s|,|$)")
 CUT = " ¦ "  # stands where a moment was taken out between words
+_APART = re.compile(r" (?:and|then|but|while|so|because) ")  # between a day and a clock: each is of a clause of its own
 Found = tuple[datetime, str]
 
 
@@ -108,7 +109,9 @@ def said_moment(text: str, now: datetime, day_first: bool) -> Found | None:
         rest = f"{text[: hit.start()]}{cut}{text[hit.end() :]}"
         rest = _DAY_OF_DATE.sub("", rest) if any(c.isdigit() for c in hit[0]) else rest
         clock = None if "ago" in hit[0] or ":" in hit[0] else _CLOCK.search(rest)
-        if clock is not None:
+        if clock is not None and not _APART.search(
+            rest[min(clock.start(), hit.start()) : max(clock.end(), hit.start())]
+        ):
             if int(clock[1]) > 23 or int(clock[2]) > 59:
                 return None
             at = at.replace(hour=int(clock[1]), minute=int(clock[2]))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -21,10 +21,10 @@ from jarbloom.core.journal.spoken.asides import (
 from jarbloom.core.journal.spoken.bends import BENDS, bent, bent_sign
 from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
-from jarbloom.core.journal.spoken.deeds import deed, outage, switches
+from jarbloom.core.journal.spoken.deeds import deed, in_words, outage, switches
 from jarbloom.core.journal.spoken.following import again, more_of
-from jarbloom.core.journal.spoken.moments import CUT, clocks, said_moment
-from jarbloom.core.journal.spoken.numbers import count_word, in_figures, in_millilitres
+from jarbloom.core.journal.spoken.moments import CUT, MONTHS, clocks, said_moment
+from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 
@@ -107,7 +107,7 @@ def tell(line: str, by: Speaker) -> Told | None:
     if REPORTED.match(text) or (WHOLE_PLAN.match(text) and not HARM.search(text)):
         return Told((Piece("", line.strip()),))
     text = in_one_wording(text)
-    text = clocks(in_millilitres(in_figures(spelled(text.strip(" ,"), by.names)), by.us))
+    text = clocks(in_millilitres(in_figures(spelled(text.strip(), by.names)), by.us))
     return _Line(amended(quarters(text)), by, line).told()
 
 
@@ -117,18 +117,24 @@ class _Line:
         self.when_open: tuple[str, ...] = ()
         self.pieces: list[Piece] = []
         self.unheard: list[str] = []
+        self.spread = False  # a day and an hour stand apart: two clauses would have one each
         self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
         self.quantity = ""  # which one, as the shorthand names it
         self.elsewhere = False  # the last reading was one of another water
 
     def told(self) -> Told:
-        segments = [s for part in _APART.split(self.text) for s in _NEW_MOMENT.split(part or "") if s]
+        segments = [s for part in _APART.split(self.text) for s in self._by_new_moments(part or "") if s]
         if len(segments) == 1 or not self._listed():
             at = None
             for k, segment in enumerate(segments):
                 self.so_far = k, len(segments)
                 at = self._segment(segment, at, len(segments) == 1, k)
         return Told(tuple(self.pieces), tuple(self.unheard), self.when_open)
+
+    def _by_new_moments(self, part: str) -> list[str]:
+        """'wc 20% monday am fed tuesday': a moment begins a new clause where the one before has its own."""
+        parts = _NEW_MOMENT.split(part)
+        return parts if self._moment(parts[0])[0] is not None else [part]
 
     def _listed(self) -> bool:
         """A list whose commas part no clauses: 'ammonia, nitrite: 0, 1', '3 rasboras, 2 pandas dead'."""
@@ -151,16 +157,25 @@ class _Line:
         if planned(segment, alone):
             self._keep(segment, None)
             return at
-        same = re.match("|".join(SAME_TIME), segment)
-        if same is not None:
-            segment, self.open_moment = segment[same.end() :].strip(), False
-            at = self.by.now if same[0] == SAME_TIME[0] else at
+        if segment.startswith(SAME_TIME[1]):
+            segment, self.open_moment = segment.removeprefix(SAME_TIME[1]).strip(), False
         own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
         rest = " ".join(cut.replace(CUT, " ").split()).strip(" :,")
+        if own is None and _TWO_DAYS.search(segment):
+            self.unheard.append(segment)
+            return at
+        if own is not None and self._another_moment(rest, own):
+            return self._by_moments(segment, at, k)
+        if own is None and _NOW.search(rest) and _NOW.sub("", rest).strip():
+            own, rest = self.by.now, re.sub(r"^(?:right |just )?now[ ,:]+", "", rest)
+        self.spread = _CLOCK.search(segment) is not None and _SPREAD.search(segment) is not None
         if own is not None and not rest:
             if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
                 self.pieces = [replace(p, at=own) for p in self.pieces]
             return own
+        if own is not None and (self.spread or CUT in cut) and self._two_deeds(rest):
+            self.unheard.append(segment)  # of which of the two is it?
+            return at
         behind = own is not None and own != self.by.now and _begins_with(segment, rest)
         if behind and not any(p.at for p in self.pieces):
             self.pieces = [replace(p, at=own) for p in self.pieces]  # 'fed, wc 20% yesterday'
@@ -177,6 +192,24 @@ class _Line:
         elif self.open_moment and own is None and any(p.plain for p in self.pieces[mark:]):
             self._ask_when(segment)  # 'lost 2 tetras yesterday, changed 50%': then too, or now?
         self.open_moment = behind or (self.open_moment and own is None)
+        return at
+
+    def _another_moment(self, rest: str, own: datetime) -> bool:
+        """'fed yesterday and changed 20% today': what is left of a segment names another day or hour."""
+        return self._moment(rest)[0] is not None or (own != self.by.now and _NOW.search(rest) is not None)
+
+    def _by_moments(self, segment: str, at: datetime | None, k: int) -> datetime | None:
+        """Each clause by the moment of its own; asked about where they cannot be told apart, or where an hour may be
+        one of today or of the other clause's day."""
+        parts = _THEN.split(segment)
+        own = [self.by.now if _NOW.search(p) else self._moment(p)[0] for p in parts]
+        hours_only = any(_CLOCK.search(p) and not _DAY.search(p) for p in parts)
+        days = {at.date() for at in own if at is not None}
+        if len(parts) == 1 or None in own or (hours_only and days != {self.by.now.date()}):
+            self.unheard.append(segment)
+            return at
+        for part, when in zip(parts, own, strict=True):
+            at = self._segment(_NOW.sub(" ", part).strip(), when, False, k)
         return at
 
     def _ask_when(self, segment: str) -> None:
@@ -203,19 +236,27 @@ class _Line:
             if len(parts) > 1 and self._all(parts, at):
                 return True
         words = rest.split()
-        if len(words) > MOST_WORDS:
+        ways = list(self._run_together(words)) if len(words) <= MOST_WORDS else []
+        if len(ways) != 1 or self.elsewhere:
             return False
-        ways = []
+        self.pieces += [replace(piece, at=at) for piece in ways[0]]
+        return True
+
+    def _run_together(self, words: list[str]) -> Iterator[tuple[Piece, Piece]]:
+        """Each way of reading two clauses that nothing parts."""
         for n in range(1, len(words)):
             one, other = " ".join(words[:n]), " ".join(words[n:])
             if (a := self._plain(one, "")) is None or (b := self._plain(other, a)) is None:
                 continue
             if not _TAKES_WORDS.match(a) and not _TAKES_WORDS.match(b):
-                ways.append((Piece(a, one, at), Piece(b, other, at)))
-        if len(ways) != 1 or self.elsewhere:
+                yield Piece(a, one), Piece(b, other)
+
+    def _two_deeds(self, rest: str) -> bool:
+        """Two that are not readings of one test."""
+        words = rest.split()
+        if len(words) > MOST_WORDS:
             return False
-        self.pieces += ways[0]
-        return True
+        return any(not (_is_test(a.plain) and _is_test(b.plain)) for a, b in self._run_together(words))
 
     def _all(self, parts: list[str], at: datetime | None) -> bool:
         """Each of the parts, or none."""
@@ -240,6 +281,8 @@ class _Line:
         for piece in both:
             plain = self._plain(piece, before)
             if plain is not None:
+                if plain == before and piece.endswith("again") and self.pieces[-1].at == at:
+                    return False  # twice, or that once?
                 if self.elsewhere and not re.search(r"\btank\b", piece):
                     return self._keep(whole, at) if _is_test(plain) else False
                 self.elsewhere = False
@@ -320,8 +363,7 @@ class _Line:
     def _seen(self, piece: str) -> str | None:
         if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT or not signs_in(piece):
             return None
-        count = re.match(r"\d{1,2}(?= )", piece)
-        return f"saw {count_word(int(count[0])) + piece[count.end() :] if count else piece}"
+        return f"saw {in_words(piece)}"
 
 
 def _begins_with(segment: str, rest: str) -> bool:
@@ -329,6 +371,18 @@ def _begins_with(segment: str, rest: str) -> bool:
     return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
 
 
+_NOW = re.compile(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
+_DAY_WORD = (
+    r"(?:(?:yesterday|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*)(?: morning| afternoon| evening| night)?|today|"
+    rf"(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}})"
+)
+_TWO_DAYS = re.compile(rf"\b{_DAY_WORD}\b.* (?:yesterday|today)\b")
+_SPREAD = re.compile(
+    rf"\d:\d\d (?!(?:on )?{_DAY_WORD}\b).*\b{_DAY_WORD}\b"
+    rf"|\b{_DAY_WORD}\b,? (?!at \d|\d{{1,2}}:).*\d:\d"
+)
+_CLOCK = re.compile(r"\d:\d")
+_DAY = re.compile(rf"\b(?:on|ago|{_DAY_WORD})\b")
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")

@@ -186,7 +186,7 @@ def paired(text: str) -> Said:
     hit = _PAIRED.fullmatch(text)
     if hit is None:
         return None
-    names, values = re.findall(rf"\b(?:{_Q})\b", hit[1]), re.findall(r"(?:\d+(?:\.\d+)?|\.\d+)", hit[2])
+    names, values = re.findall(rf"\b(?:{_Q})\b", hit[1]), re.findall(NUM, hit[2])
     if len(names) != len(values):
         return None
     return " ".join(f"{_QUANTITY[q]} {v}" for q, v in zip(names, values, strict=True))
