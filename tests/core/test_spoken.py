@@ -272,6 +272,13 @@ class Lines(unittest.TestCase):
                 self.assertEqual(found[quantity], typed)
         self.assertEqual(parse(".5 l topped up", NOW, HERE).bodies[0].litres, 0.5)
 
+    def test_a_sign_of_another_year_or_place_is_none(self) -> None:
+        for bend in ("a year ago {}", "{} last month", "pond {}", "video: {}", "undo {}", "why is {}", "skip {}"):
+            for sign in ("fish gasping", "water milky"):
+                with self.subTest(bend=bend, sign=sign):
+                    self.assertEqual(parse(bend.format(sign), NOW, HERE).bodies, ())
+                    self.assertEqual([b.key for b in parse(sign, NOW, HERE).bodies], ["observation"])
+
     def test_an_hour_alone_is_the_only_one_of_the_waking_day_that_has_come(self) -> None:
         for line, when in (
             ("at 3 fed", "24 15:00"), ("at 7 wc 20 l", "24 07:00"), ("wc at 10 10 l", "24 10:00"), ("at 19 fed", None),

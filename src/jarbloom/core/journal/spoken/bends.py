@@ -20,6 +20,10 @@ BENDS = re.compile(
 _SEEN_BENT = re.compile(
     r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
 )
+_NOT_SEEN_HERE = re.compile(  # of what was seen, besides: in another place or year, in a dream, or to be taken back
+    r"\b(?:to ?do|remind\w*|can i|wish|why|dream\w*|about to|cancel|undo|delete|at work|video|film|years?|months?|pond|"
+    r"example|they say|skip\w*|missed|tried|nonsense|test)\b"
+)
 _KIN = r"(?:sister|brother|mum|dad|neighbou?r|friend)"
 _HARMLESS = (
     re.compile(r"(?<=\d),? maybe (?=[.\d])"),  # between two numbers it makes a range of them
@@ -43,4 +47,4 @@ def bent(piece: str) -> bool:
 
 def bent_sign(piece: str) -> bool:
     """The same of what was seen: 'not eating' is a sign."""
-    return bool(BENDS.search(_SEEN_BENT.sub("", piece)))
+    return bool(BENDS.search(_SEEN_BENT.sub("", piece)) or _NOT_SEEN_HERE.search(piece))

@@ -348,7 +348,7 @@ class _Line:
         if nils is not None and self._other_readings():
             return nils
         if bent(piece):
-            return self._seen(piece) if not bent_sign(piece) else None
+            return self._seen(piece)
         plain = several(piece) or readings(piece) or creatures(piece, before, by.here)
         if plain is not None:
             return plain
@@ -362,6 +362,8 @@ class _Line:
 
     def _seen(self, piece: str) -> str | None:
         if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT or not signs_in(piece):
+            return None
+        if bent_sign(piece):
             return None
         return f"saw {in_words(piece)}"
 
