@@ -15,6 +15,7 @@ import numpy as np
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Situation, situation
+from jarbloom.core.advice.testing import next_test
 from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast, limits_for
@@ -163,9 +164,11 @@ def by_plan(w: Watched, seed: int) -> Met:
         if plan and plan[0].at <= s.now:
             w.live(look + 1 / 24)
             w.change(look + 1 / 24, plan[0].litres)
-            following = min(following, _at_home(look + 3 / 24))
+            following = _at_home(look + 3 / 24)
         elif plan:
             following = min(following, look + (plan[0].at - s.now).total_seconds() / 86400)
+        elif (due := next_test(s).due) > s.now:
+            following = min(following, look + (due - s.now).total_seconds() / 86400)
         if s.over:
             w.life.add("feed", int(look) + 1 + MORNING, grams=0)
         look = following

@@ -269,6 +269,27 @@ class OneHighReading(unittest.TestCase):
         high = look(self.FISH, *self.WEEKS, test_entry(0.02, ammonia="0", nitrite="5", ph="7.2"))
         self.assertEqual(verdict(high).state, "act")
 
+    def test_what_a_repeat_did_not_bear_out_is_looked_at_again_the_next_morning(self) -> None:
+        odd = test_entry(0.1, ammonia="0", nitrite="0.25", ph="7.2")
+        clean = test_entry(0.04, ammonia="0", nitrite="0", ph="7.2")
+        for log, morning in (((odd, clean), True), ((clean,), False), ((replace(odd, at=at(1)), clean), False)):
+            with self.subTest(n=len(log)):
+                due = next_test(look(self.FISH, *self.WEEKS, *log)).due
+                self.assertEqual(due.date() == at(-1).date() and due.hour < 12, morning)
+        s = look(self.FISH, *self.WEEKS, odd, entry("change", 0.08, litres=50.0), clean)
+        self.assertGreater((next_test(s).due - s.now).total_seconds() / 3600, 16)
+
+    def test_over_the_limit_with_no_change_worth_its_strain_the_verdict_is_a_test(self) -> None:
+        """Half was changed and the kit reads the limit again: no second half, and a look in the morning."""
+        crowd = entry("arrival", 40, species="guppy", count=20)
+        body = entry("death", 0.5, species="guppy", count=1, body="not_found")
+        before, after = (test_entry(d, ammonia="0", nitrite="0.25", ph="7.2") for d in (0.12, 0.02))
+        s = look(crowd, *self.WEEKS, body, before, entry("change", 0.1, litres=54.0), after)
+        self.assertTrue(s.over)
+        self.assertNotIn("water_change", {j.kind for j in jobs(s) if j.due <= s.now})
+        self.assertEqual(verdict(s).state, "act")
+        self.assertRegex(verdict(s).call, r"^Test tomorrow at 0[678]:")
+
     def test_what_two_clean_days_followed_explains_no_spike_nor_does_a_refuted_misread_confirm(self) -> None:
         body = entry("death", 6, species="guppy", count=1, body="not_found")
         odd = test_entry(0.02, ammonia="0", nitrite="0.25", ph="7.2")

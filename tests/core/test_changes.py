@@ -15,8 +15,8 @@ from jarbloom.core.bloom.sample import ahead, sample_of, still
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.hours import Hours, hours_from
 from jarbloom.core.model.tank import Source
-from jarbloom.core.upset.levels import levels, rose_within
-from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, respond, with_unexplained
+from jarbloom.core.upset.levels import Spread, Thinned, levels, rose_within
+from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, by_both, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.errors import Refused
@@ -164,6 +164,35 @@ class Plans(unittest.TestCase):
         self.assertAlmostEqual(float(with_unexplained(quiet, lv.tan, 9.0).gain[0]), 0.1 + 2.0 / 3)
         self.assertIs(with_unexplained(replace(quiet, tan=quiet.tan + 1.9), lv.tan, 1.0).gain, quiet.gain)
         self.assertGreater(respond(on, lv, found, FIRM, NOW).litres, respond(on, lv, quiet, FIRM, NOW).litres)
+
+    def test_a_reading_after_a_change_is_read_with_the_one_before_it(self) -> None:
+        """A kit of quarters reads the limit again after half a change: both together hold the water under it, unless
+        much comes in, or the later one cannot be of that water."""
+        on = tank(ph=7.0, kh_dkh=6.0, source=Source(7.0, 6.0))
+        before, after = (test_entry(d, ammonia="0", nitrite="0.25", ph="7.0") for d in (0.1, 0.0))
+        half = entry("change", 0.05, litres=net_l(on) / 2)
+
+        def asked(*log, gain=0.05):
+            plan = respond(on, levels(on, numbered(*log), NOW, Limits()), still(61, gain), FIRM, NOW)
+            return bool(plan.changes) and plan.changes[0].at == NOW
+
+        self.assertTrue(asked(after))
+        self.assertTrue(asked(before, after))  # nothing was changed between them
+        self.assertFalse(asked(before, half, after))
+        self.assertTrue(asked(before, half, after, gain=6.0))
+        higher = test_entry(0.0, ammonia="0", nitrite="0.5", ph="7.0")
+        self.assertTrue(asked(before, half, higher))
+        long_ago = replace(before, at=before.at - timedelta(hours=9))
+        self.assertTrue(asked(long_ago, half, after))
+
+    def test_both_readings_bound_it_and_never_below_what_was_read(self) -> None:
+        read, half = Spread(0.125, 0.25, 0.375), Thinned(Spread(0.06, 0.125, 0.1875), 0.1)
+        self.assertEqual(by_both(read, None, 0.0), read)
+        self.assertEqual(by_both(read, half, 0.0), Spread(0.125, 0.1875, 0.1875))
+        self.assertAlmostEqual(by_both(read, half, 1.0).high, 0.2875)
+        self.assertEqual(by_both(read, half, 5.0), read)
+        self.assertEqual(by_both(read, replace(half, spread=Spread(0.0, 0.0, 0.06)), 0.0), read)  # they contradict
+        self.assertEqual(by_both(read, replace(half, spread=Spread(0.4, 0.5, 0.6)), 0.0), read)
 
     def test_little_water_is_changed_all_the_same_and_never_called_safe(self) -> None:
         """Five litres a day of 100: less than the usual least share, and no reason to say that all is well."""

@@ -12,12 +12,16 @@ from jarbloom.core.bloom.value import TestValue, worthwhile
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE
 from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.findings import Severity
+from jarbloom.core.model.hours import hours_from
 from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.upset.levels import refuted
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure
 
 PUT_OFF = timedelta(days=2)  # the most that a test waits beyond the school's rhythm because it could tell nothing yet
+HALF_A_DAY = timedelta(hours=12)  # to the next look at water that may be over its limit: the morning after an evening
 EARLIER = timedelta(hours=4)  # a test at about the same hour of the next day
 READ_LATELY = timedelta(hours=12)  # a reading this young need not be taken again today
 REPEATS = frozenset({"masked", "doubtful_low", "contradiction", "repeat_high", "surprise", "over_range", "fine_words",
@@ -74,6 +78,9 @@ def next_test(s: Situation) -> NextTest:
         return wanted
     if s.response is not None and s.response.changes and s.response.changes[0].at <= s.now:
         return NextTest((*WASTE, "ph"), s.now + RETEST, why="Two hours after the change; it decides the next one.")
+    if (last := _in_between(s)) is not None:
+        return NextTest((*WASTE, "ph"), max(s.now, hours_from(s.tank.home_hours).next(last + HALF_A_DAY)),
+                        why="The last readings leave open on which side of the limit the water is.")  # fmt: skip
     ph = s.entries.latest("ph")
     acid = not s.living and ph is not None and ph.value < ACID_PH and s.now - ph.at > READ_LATELY
     extra = (*(("kh",) if kh_is_due(s) else ()), *(("ph",) if acid else ()))
@@ -91,6 +98,18 @@ def next_test(s: Situation) -> NextTest:
     if "kh" in extra:
         why += " KH too: what was spent since it was read is much of it."
     return NextTest(quantities, due, why=why)
+
+
+def _in_between(s: Situation) -> datetime | None:
+    """When the last test was made, where it leaves open what the water is: over a limit by the kit's step, while no
+    change is worth its strain yet; or under it, after a reading of the same hours that was over."""
+    last = s.entries.kinds(Tested)[-1:]
+    if not s.living or not last:
+        return None
+    at = last[0].at
+    if s.over and s.levels.changed_at is None:
+        return at if s.response is not None and not s.response.changes and not s.response.no_better else None
+    return at if not s.over and refuted(s.tank, s.entries, s.levels.limits) else None
 
 
 def _wanted(s: Situation) -> NextTest | None:

@@ -18,6 +18,7 @@ from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.model.tank import Tank
+from jarbloom.core.upset.credible import readings_of
 from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import (
@@ -52,6 +53,15 @@ def spread(reading: Reading) -> Spread:
 
 
 @dataclass(frozen=True)
+class Thinned:
+    """What a reading of the hours before has come to by the changes between it and the next one: the water held no more
+    then, but for what came in within these `days`."""
+
+    spread: Spread
+    days: float
+
+
+@dataclass(frozen=True)
 class Levels:
     """Latest ammonia and nitrite (None when never read), and what they come to."""
 
@@ -70,6 +80,8 @@ class Levels:
     ph_age_days: float | None = None  # of the last reading, where it is too old to stand for itself
     lately: tuple[tuple[datetime, float], ...] = ()  # shares of the water that were changed in the last day
     no2_acts_at: float = 0.25  # sea water acts at ten times the limit, whatever the school on its gate
+    tan_thinned: Thinned | None = None  # by the reading before the change that the last one followed
+    no2_thinned: Thinned | None = None
 
     @property
     def nh3_band(self) -> Band | None:
@@ -105,13 +117,34 @@ def _since(seen: LastReading | None, log: Log, tank: Tank, ammonia: bool) -> Spr
     """What a reading has come to by the water changes after it, each with the ammonia that its own water brought."""
     if seen is None:
         return None
-    found, volume = spread(seen.reading), net_l(tank)
-    for entry in _changes_since(log, seen):
+    return _by_changes(spread(seen.reading), _changes_since(log, seen), tank, ammonia)
+
+
+def _by_changes(found: Spread, changes: Sequence[Entry[Change]], tank: Tank, ammonia: bool) -> Spread:
+    volume = net_l(tank)
+    for entry in changes:
         told = entry.body.source_ammonia
         source = (tank.refill.brings_mg_n_l if told is None else told) if ammonia else 0.0
         f = min(1.0, entry.body.litres / volume)
         found = Spread(*(after_change(x, f, source) for x in (found.low, found.seen, found.high)))
     return found
+
+
+def _thinned(seen: LastReading | None, log: Log, tank: Tank, quantity: str) -> Thinned | None:
+    """The reading before this one, where changes of the last hours lie between the two."""
+    if seen is None:
+        return None
+    before = next((r for r in readings_of(log, quantity) if r.order < seen.order), None)
+    if before is None or seen.at - before.at > WITHIN_HOURS:
+        return None
+    between = [e for e in _changes_since(log, before) if e.order < seen.order]
+    if not between:
+        return None
+    found = _by_changes(spread(before.reading), between, tank, quantity == "ammonia")
+    return Thinned(found, (seen.at - before.at).total_seconds() / 86400)
+
+
+WITHIN_HOURS = timedelta(hours=6)  # so long a reading before a change still says what it left
 
 
 def _ph_since(ph: LastReading, log: Log, tank: Tank, kh_dkh: float, temp_c: float, salinity: float) -> float:
@@ -183,6 +216,8 @@ def levels(
         (as_of - ph.at).total_seconds() / 86400 if ph and not fresh_ph else None,
         _lately(log, tank, as_of),
         acts_at_no2(tank, limits),
+        _thinned(am, log, tank, "ammonia"),
+        _thinned(ni, log, tank, "nitrite"),
     )
 
 
@@ -241,6 +276,18 @@ def _borne_out(tank: Tank, log: Log, over: Entry, following: Entry) -> bool:
 
 
 REPEATED_WITHIN = timedelta(hours=36)
+
+
+def refuted(tank: Tank, log: Log, limits: Limits) -> bool:
+    """The last test is under the limits, the one some hours before it was over, and nothing was done to the water
+    between them: which of the two misread is not known."""
+    tests = log.kinds(Tested)[-2:]
+    if len(tests) < 2 or tests[1].at - tests[0].at > WITHIN_HOURS:
+        return False
+    if any(tests[0].order < e.order < tests[1].order for e in log.kinds(Change, Conditioner)[-60:]):
+        return False
+    over = [_may_be_over(e.body, limits) and levels(tank, Log((e,)), e.at, limits).over for e in tests]
+    return over == [True, False]
 
 
 def episode(tank: Tank, entries: Sequence[Entry], limits: Limits) -> Episode | None:

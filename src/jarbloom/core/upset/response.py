@@ -15,7 +15,7 @@ from jarbloom.core.bloom.sample import Sample, ahead, still
 from jarbloom.core.model.hours import hours_from
 from jarbloom.core.model.schools import Corrective
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.levels import RISES_IN_DAYS, USUAL, Levels, Spread
+from jarbloom.core.upset.levels import RISES_IN_DAYS, USUAL, Levels, Spread, Thinned
 from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import unionised_fraction
@@ -126,15 +126,32 @@ def _by_rank(ranks: Array, s: Spread) -> Array:
     return np.asarray(np.interp(ranks, EDGES, (s.low, s.seen, s.high)), dtype=float)
 
 
+def by_both(seen: Spread, thinned: Thinned | None, gain: float) -> Spread:
+    """A reading after a change and the one before it, thinned by the change, are of one water: no more than the upper
+    edge of the one before and what came in since (`gain`, mg N/L/day). Where the two exclude each other, the last one
+    as it was read. A kit with steps of a quarter reads the limit again after half of the water was changed."""
+    if thinned is None:
+        return seen
+    most = thinned.spread.high + max(0.0, gain) * thinned.days
+    if most <= seen.low or thinned.spread.low >= seen.high:
+        return seen
+    return Spread(seen.low, min(seen.seen, most), min(seen.high, most))
+
+
 def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
     """The members' water as the readings have it, and the CO2 that it holds."""
     places = (np.arange(sample.size) + 0.5) / sample.size
 
-    def laid(own: Array, seen: Spread | None) -> Array:
-        return own if seen is None else _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], seen)
+    gain = float(np.median(sample.gain))
+
+    def laid(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
+        if seen is None:
+            return own
+        return _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], by_both(seen, thinned, gain))
 
     mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
-    waters = Waters(laid(sample.tan, levels.tan), laid(sample.no2, levels.no2), mixed, 0.0)
+    tan = laid(sample.tan, levels.tan, levels.tan_thinned)
+    waters = Waters(tan, laid(sample.no2, levels.no2, levels.no2_thinned), mixed, 0.0)
     return waters, co2_mg_l(levels.ph, levels.kh_dkh)
 
 
