@@ -333,6 +333,19 @@ class Lines(unittest.TestCase):
             with self.subTest(line=line):
                 self.assertLessEqual({b.key for b in parse(line, NOW, HERE).bodies}, {"note"})
 
+    def test_all_of_a_kind_is_asked_about_with_their_number(self) -> None:
+        for line in ("all guppies dead", "all the guppies died", "lost all my guppies", "dead all guppy"):
+            with self.subTest(line=line):
+                asked = parse(line, NOW, HERE)
+                self.assertEqual(asked.bodies, ())
+                told = parse(asked.questions[0].taps[0].line, NOW, HERE).bodies
+                self.assertEqual([(b.key, b.species, b.count) for b in told], [("death", "guppy", 6)])
+        for line in ("all guppies dead but one", "all neon tetras dead", "in all guppies", "all dead", "all fish dead"):
+            with self.subTest(line=line):
+                self.assertEqual(parse(line, NOW, HERE).bodies, ())
+        died = parse("a guppy and 2 harlequin rasboras died yesterday", NOW, HERE).bodies
+        self.assertEqual([(b.species, b.count) for b in died], [("guppy", 1), ("harlequin_rasbora", 2)])
+
     def test_attributes_said_behind_the_animals(self) -> None:
         came = parse("6 neon tetras in, 2 cm, from the club, paid 30, wild caught", NOW, HERE).bodies[0]
         self.assertEqual((came.count, came.length_cm, came.seller, came.price, came.tank_bred),
@@ -384,6 +397,22 @@ class Lines(unittest.TestCase):
                 found = parse(line, NOW, HERE)
                 self.assertEqual((found.bodies, len(found.questions)), ((), 1))
                 self.assertEqual(parse(found.questions[0].taps[0].line, NOW, HERE).bodies[0].text, line.strip())
+
+    def test_a_tap_that_answers_keeps_all_that_stands_beside_it(self) -> None:
+        for line, saved in (
+            ("all guppies died last night", [("death", "23 22")]),
+            ("all guppies dead, wc 50%", [("change", "24 18"), ("death", "24 18")]),
+            ("changed 90% of the water yesterday and fed this morning", [("change", "23 18"), ("feed", "24 08")]),
+            ("yesterday changed 90% of the water, fed", [("change", "23 18"), ("feed", "23 18")]),
+            ("all guppies dead\nfed", [("death", "24 18"), ("feed", "24 18")]),
+        ):
+            with self.subTest(line=line):
+                asked = parse(line, NOW, HERE)
+                self.assertEqual(asked.bodies, ())
+                answered = parse(asked.questions[0].taps[0].line, NOW, HERE)
+                self.assertEqual(sorted((b.key, f"{at:%d %H}") for at, b in answered.entries), saved)
+        kept = parse("all guppies dead, long day at work", NOW, HERE).questions[0].taps[0].line
+        self.assertIn("long day at work", parse(kept, NOW, HERE).note or parse(kept, NOW, HERE).bodies[-1].text)
 
     def test_when_is_asked_where_a_moment_may_hold_for_two(self) -> None:
         asked = parse("lost 2 guppies yesterday, changed 50%", NOW, HERE)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -23,7 +23,7 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.times import check_not_future, moment
 from jarbloom.core.journal.line.tokens import Tokens
-from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
+from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, SURE, UNITS, USUAL
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
@@ -97,8 +97,38 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
 
 def _lines(text: str, now: datetime, setting: Setting) -> Parsed:
     """Several lines: each by itself, all of them or none."""
-    read = [parse(one, now, setting) for one in lines_of(text, now, setting.day_first)]
-    return _together(read, now)
+    lines = lines_of(text, now, setting.day_first)
+    read = [parse(one, now, setting) for one in lines]
+    return _together(_tapped_within(read, lines, "\n".join), now)
+
+
+def _tapped_within(read: list[Parsed], parts: Sequence[str], join: Callable[[list[str]], str]) -> list[Parsed]:
+    """A tap that answers a question about one part is the whole text with that part in other words: nothing that stands
+    beside it is lost."""
+
+    def whole(k: int, tap: Tap) -> Tap:
+        return replace(tap, line=join([tap.line if j == k else part for j, part in enumerate(parts)]))
+
+    return [
+        replace(r, chips=tuple(replace(c, taps=tuple(whole(k, t) for t in c.taps)) for c in r.chips))
+        for k, r in enumerate(read)
+    ]
+
+
+def _said_again(told: Told, parts: list[str], line: str) -> str:
+    """The deeds of a line with their moments, in words that are read in the same way; what was kept in words, too."""
+    if any(p.startswith("note ") for p in parts):
+        return f"note {line.strip()}"
+    if len({p.at for p in told.deeds}) > 1:
+        text = ", ".join(f"{_stamp(p.at) or 'now '}{part}" for p, part in zip(told.deeds, parts, strict=True))
+        return text + "".join(f", {p.words}" for p in told.pieces if not p.plain)
+    text = f"{_stamp(told.deeds[0].at)}{' '.join(p.removesuffix(f' {SURE}') for p in parts)}"
+    text += f" note {line.strip()}" if len(told.deeds) < len(told.pieces) else ""
+    return f"{text} {SURE}" if any(p.endswith(f" {SURE}") for p in parts) else text
+
+
+def _stamp(at: datetime | None) -> str:
+    return f"{at:%Y-%m-%d %H:%M} " if at else ""
 
 
 def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed:
@@ -107,6 +137,7 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
     if told is None or not (told.pieces or told.unheard):
         return _in_one(line, found)
     read = [_Line(p.plain, now, setting).run(p.at) for p in told.deeds]
+    read = _tapped_within(read, [p.plain for p in told.deeds], lambda parts: _said_again(told, parts, line))
     if told.unheard:
         return _proposed(line, told, read, found)
     if not read:
@@ -167,9 +198,7 @@ def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parse
         return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}”: when was that?", taps=(*taps, note))))
     taps = (note,)
     if not unsure and read and len({p.at for p in told.deeds}) == 1:
-        at = told.deeds[0].at
-        when = f"{at:%Y-%m-%d %H:%M} " if at else ""
-        plain = f"{when}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
+        plain = f"{_stamp(told.deeds[0].at)}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
         if not any(SPEECH_BENDS.search(w) for w in told.unheard):
             taps = (Tap("keep these words, and save the rest", plain), note)
     asks = [Chip(False, "ask", f"“{w[:60]}” is not understood") for w in told.unheard]

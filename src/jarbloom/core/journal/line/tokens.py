@@ -155,6 +155,13 @@ class Tokens:
 
     def animals(self, what: str, least: int = 1, *, new: bool = False) -> tuple[int, str]:
         count: int | None = None
+        if self.next().lower() == "all" and not new:
+            self.k += 1
+            name, kind = self._animal(what, new)
+            if not (living := self.setting.living.get(kind)):
+                raise Ask(f"{what}: how many {name}?")
+            whole = self.rewritten(f"{self.word} {living} {self.setting.species[kind].name}")
+            raise Ask(f"{what}: all {living} {name}?", Tap(f"all {living}", whole))
         if re.fullmatch(r"[-−]?\d+([.,]\d+)?", self.next()):
             told = self.next()
             self.k += 1

@@ -122,6 +122,8 @@ _FAMILY = (
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
     (re.compile(pattern), plain)
     for pattern, plain in (
+        (rf"(?P<n>)all (?:of )?(?:the |my )*{WHO} (?:are |have |were )?(?:all )?{_GONE}{_WHERE}", _animals("dead all")),
+        (rf"(?P<n>)lost all (?:of )?(?:the |my )*{WHO}", _animals("dead all")),
         (rf"(?:found )?{N} (?:{_YOUNG}|dead ){WHO} (?:has |have |is |are |were |was |just )?{_GONE}{_WHERE}",
          _animals("dead")),
         (rf"(?:the |my )?(?P<n>){_YOUNG}{WHO} (?:has |is |was |just )?(?:died|dead|passed "
@@ -188,7 +190,7 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
 _LISTED = re.compile(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
 _VERB = re.compile(r"(dead|in|counted|born) ")
 _SEVERAL = re.compile(r"(?:(?P<lead>added|put in|got|in|lost|everyone (?:present|here)(?: and correct)?:?) )?"
-                      r"(?P<list>\d{1,3} .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in"
+                      r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in"
                       r"|counted))?")  # fmt: skip
 
 
