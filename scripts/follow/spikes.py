@@ -33,7 +33,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
-SPIKES, SEEDS = 20, 300
+SPIKES, SEEDS = 40, 600
 CROWDED, MEALS = 3.0, 25.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 1.5  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
@@ -152,7 +152,7 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
 def by_plan(w: Watched, seed: int) -> Met:
     """Does what the desk says: changes when it says, tests again where it doubts a reading, two hours after each change
     and every evening, and asks anew after every test."""
-    look = UPSET + EVENING
+    look, got_ready = UPSET + EVENING, 1 / 24  # the hour in which the water for a change is got ready
     while look < UPSET + DAYS:
         w.live(look)
         w.life.test(look)
@@ -162,15 +162,17 @@ def by_plan(w: Watched, seed: int) -> Met:
             following = look + 1 / 24  # asked to test again before anything is believed
         plan = s.response.changes if s.response is not None and any(j.kind == "water_change" for j in jobs(s)) else ()
         if plan and plan[0].at <= s.now:
-            w.live(look + 1 / 24)
-            w.change(look + 1 / 24, plan[0].litres)
-            following = _at_home(look + 3 / 24)
+            w.live(look + got_ready)
+            w.change(look + got_ready, plan[0].litres)
+            following = _at_home(look + got_ready + 2 / 24)
         elif plan:
             following = min(following, look + (plan[0].at - s.now).total_seconds() / 86400)
         elif (due := next_test(s).due) > s.now:
             following = min(following, look + (due - s.now).total_seconds() / 86400)
         if s.over:
             w.life.add("feed", int(look) + 1 + MORNING, grams=0)
+        waits = s.findings.has("repeat_high") and not (plan and plan[0].at <= s.now)
+        got_ready = 0.0 if waits else 1 / 24  # got ready while the test is made again
         look = following
     w.live(UPSET + DAYS)
     return Met(round(w.unsafe), round(w.litres), w.changes, w.worst)

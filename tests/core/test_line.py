@@ -200,6 +200,7 @@ class Asked(unittest.TestCase):
             ("am", "how much"),
             ("am 25", "is that right"),
             ("am 7.30", "time of day"),
+            ("am 7,30", "time of day"),
             ("xyzzy", "not understood"),
             ("am 1 am 2", "twice"),
             ("wc 3 g", "Use"),

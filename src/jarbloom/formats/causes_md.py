@@ -73,7 +73,11 @@ From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for t
 - **Water changes** are solved on members of the forecast: the smallest share, in steps of a twentieth from a
   tenth up, after which nine in ten stay under the limits until the next moment at home; at most the school's
   share, the water that is ready, a step of 0.5 pH and 3 dKH (0.3 and 1.5 for tender animals), unless free
-  ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out.
+  ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out. A reading within six hours of
+  one before a change is read together with it: the water holds no more than the upper edge of the earlier one, thinned
+  by the change, and what came in since; where the two exclude each other, the later one counts.
+- **Looked at again**: two hours after a change; the next morning (twelve hours on, in the hours at home) where a
+  doubted reading was repeated lower, or where the limit is read and no change is worth its strain.
 """
 
 

@@ -47,7 +47,7 @@ BENDS = re.compile(
     r"|but|then)\b"
 )
 PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
-CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])\.[0-5]\d$")  # 'am 7.30'
+CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
 
 
 @dataclass(frozen=True)
