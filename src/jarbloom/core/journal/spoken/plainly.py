@@ -357,13 +357,19 @@ class _Line:
                 return text
         return self._seen(piece)
 
+    def _with_deed(self, words: list[str]) -> bool:
+        """'fish gasping turned the uv off': a deed that nothing parts from what was seen."""
+        today, us = self.by.now.weekday(), self.by.us
+        ways = ((" ".join(words[:n]), " ".join(words[n:])) for n in range(2, len(words) - 1))
+        return any(deed(one, today, us) or deed(other, today, us) for one, other in ways)
+
     def _other_readings(self) -> bool:
         return len(re.findall(r"\b(?:ammonia|nitrite|nitrate)\b", self.text)) > 1
 
     def _seen(self, piece: str) -> str | None:
         if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT or not signs_in(piece):
             return None
-        if bent_sign(piece):
+        if bent_sign(piece) or self._with_deed(piece.split()):
             return None
         return f"saw {in_words(piece)}"
 
@@ -376,7 +382,7 @@ def _begins_with(segment: str, rest: str) -> bool:
 _NOW = re.compile(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
 _DAY_WORD = (
     r"(?:(?:yesterday|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*)(?: morning| afternoon| evening| night)?|today|"
-    rf"(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}})"
+    rf"tonight|(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}}|on the \d{{1,2}}(?:st|nd|rd|th))"
 )
 _TWO_DAYS = re.compile(rf"\b{_DAY_WORD}\b.* (?:yesterday|today)\b")
 _SPREAD = re.compile(
