@@ -33,7 +33,7 @@ from scripts.follow.stock import Life, tank_and_wishes
 
 BASE = 22000  # of the seeds; those of the calibration and of the plans are not used
 STOCKED, UPSET, DAYS = 24, 36, 7  # day of the animals, day of the upset, days that are counted from there on
-SPIKES, SEEDS = 40, 600
+SPIKES, SEEDS, ROUND = 40, 600, 20  # ROUND: seeds that are lived through before it is looked whether there are enough
 CROWDED, MEALS = 3.0, 25.0  # times the animals that the plans are followed with; usual days of food in the one meal
 SPIKE = 1.5  # times a usual limit: a kit sees it
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
@@ -246,12 +246,14 @@ def main() -> None:
     given = parser.parse_args()
     found: dict[int, Spike] = {}
     with multiprocessing.get_context("fork").Pool(given.workers) as pool:
-        for seed, one in enumerate(pool.imap(partial(spike, reference=reference()), range(SEEDS))):  # in order of seeds
-            print(seed, one or "no spike", flush=True)
-            found |= {seed: one} if one else {}
-            if len(found) == SPIKES:
+        for begin in range(0, SEEDS, ROUND):
+            seeds = range(begin, begin + ROUND)
+            for seed, one in zip(seeds, pool.map(partial(spike, reference=reference()), seeds, 1), strict=True):
+                print(seed, one or "no spike", flush=True)
+                found |= {seed: one} if one else {}
+            if len(found) >= SPIKES:
                 break
-    text = table(found.values())
+    text = table(list(found.values())[:SPIKES])  # the first ones, whatever the last round brought
     print(text)
     if given.keep:
         DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, text), "utf-8")
