@@ -298,3 +298,34 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"(?:^|(?<=\s))(?:at |@ ?)?(\d{1,2}):(\d{2})\b", _clock_alone),
     )
 )
+
+
+_NOW = re.compile(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
+_DAY = (
+    r"(?:(?:yesterday|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*)(?: morning| afternoon| evening| night)?|today|"
+    rf"tonight|(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}}|on the \d{{1,2}}(?:st|nd|rd|th))"
+)
+_TWO_DAYS = re.compile(rf"\b{_DAY}\b.* (?:yesterday|today)\b")
+_DAY_AND_HOUR_APART = re.compile(rf"\d:\d\d (?!(?:on )?{_DAY}\b).*\b{_DAY}\b|\b{_DAY}\b,? (?!at \d|\d{{1,2}}:).*\d:\d")
+
+
+def says_now(text: str) -> bool:
+    return _NOW.search(text) is not None
+
+
+def without_now(text: str) -> str:
+    return " ".join(_NOW.sub(" ", text).split())
+
+
+def two_days(text: str) -> bool:
+    """'today ... yesterday'."""
+    return _TWO_DAYS.search(text) is not None
+
+
+def day_and_hour_apart(text: str) -> bool:
+    """'monday fed at 8:00': one moment of one clause, or one each of two."""
+    return _DAY_AND_HOUR_APART.search(text) is not None
+
+
+def hour_without_day(text: str) -> bool:
+    return re.search(r"\d:\d", text) is not None and re.search(rf"\b(?:on|ago|{_DAY})\b", text) is None

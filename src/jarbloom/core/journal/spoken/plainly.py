@@ -23,7 +23,16 @@ from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
 from jarbloom.core.journal.spoken.deeds import deed, in_words, outage, switches
 from jarbloom.core.journal.spoken.following import again, more_of
-from jarbloom.core.journal.spoken.moments import CUT, MONTHS, clocks, said_moment
+from jarbloom.core.journal.spoken.moments import (
+    CUT,
+    clocks,
+    day_and_hour_apart,
+    hour_without_day,
+    said_moment,
+    says_now,
+    two_days,
+    without_now,
+)
 from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
@@ -117,7 +126,6 @@ class _Line:
         self.when_open: tuple[str, ...] = ()
         self.pieces: list[Piece] = []
         self.unheard: list[str] = []
-        self.spread = False  # a day and an hour stand apart: two clauses would have one each
         self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
         self.quantity = ""  # which one, as the shorthand names it
         self.elsewhere = False  # the last reading was one of another water
@@ -161,19 +169,18 @@ class _Line:
             segment, self.open_moment = segment.removeprefix(SAME_TIME[1]).strip(), False
         own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
         rest = " ".join(cut.replace(CUT, " ").split()).strip(" :,")
-        if own is None and _TWO_DAYS.search(segment):
+        if own is None and two_days(segment):
             self.unheard.append(segment)
             return at
         if own is not None and self._another_moment(rest, own):
             return self._by_moments(segment, at, k)
-        if own is None and _NOW.search(rest) and _NOW.sub("", rest).strip():
+        if own is None and says_now(rest) and without_now(rest):
             own, rest = self.by.now, re.sub(r"^(?:right |just )?now[ ,:]+", "", rest)
-        self.spread = _CLOCK.search(segment) is not None and _SPREAD.search(segment) is not None
         if own is not None and not rest:
             if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
                 self.pieces = [replace(p, at=own) for p in self.pieces]
             return own
-        if own is not None and (self.spread or CUT in cut) and self._two_deeds(rest):
+        if own is not None and (CUT in cut or day_and_hour_apart(segment)) and self._two_deeds(rest):
             self.unheard.append(segment)  # of which of the two is it?
             return at
         behind = own is not None and own != self.by.now and _begins_with(segment, rest)
@@ -196,20 +203,20 @@ class _Line:
 
     def _another_moment(self, rest: str, own: datetime) -> bool:
         """'fed yesterday and changed 20% today': what is left of a segment names another day or hour."""
-        return self._moment(rest)[0] is not None or (own != self.by.now and _NOW.search(rest) is not None)
+        return self._moment(rest)[0] is not None or (own != self.by.now and says_now(rest))
 
     def _by_moments(self, segment: str, at: datetime | None, k: int) -> datetime | None:
         """Each clause by the moment of its own; asked about where they cannot be told apart, or where an hour may be
         one of today or of the other clause's day."""
         parts = _THEN.split(segment)
-        own = [self.by.now if _NOW.search(p) else self._moment(p)[0] for p in parts]
-        hours_only = any(_CLOCK.search(p) and not _DAY.search(p) for p in parts)
+        own = [self.by.now if says_now(p) else self._moment(p)[0] for p in parts]
         days = {at.date() for at in own if at is not None}
-        if len(parts) == 1 or None in own or (hours_only and days != {self.by.now.date()}):
+        open_hour = any(hour_without_day(p) for p in parts) and days != {self.by.now.date()}
+        if len(parts) == 1 or None in own or open_hour:
             self.unheard.append(segment)
             return at
         for part, when in zip(parts, own, strict=True):
-            at = self._segment(_NOW.sub(" ", part).strip(), when, False, k)
+            at = self._segment(without_now(part), when, False, k)
         return at
 
     def _ask_when(self, segment: str) -> None:
@@ -379,18 +386,6 @@ def _begins_with(segment: str, rest: str) -> bool:
     return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
 
 
-_NOW = re.compile(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
-_DAY_WORD = (
-    r"(?:(?:yesterday|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*)(?: morning| afternoon| evening| night)?|today|"
-    rf"tonight|(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}}|on the \d{{1,2}}(?:st|nd|rd|th))"
-)
-_TWO_DAYS = re.compile(rf"\b{_DAY_WORD}\b.* (?:yesterday|today)\b")
-_SPREAD = re.compile(
-    rf"\d:\d\d (?!(?:on )?{_DAY_WORD}\b).*\b{_DAY_WORD}\b"
-    rf"|\b{_DAY_WORD}\b,? (?!at \d|\d{{1,2}}:).*\d:\d"
-)
-_CLOCK = re.compile(r"\d:\d")
-_DAY = re.compile(rf"\b(?:on|ago|{_DAY_WORD})\b")
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
