@@ -306,24 +306,6 @@ class OneHighReading(unittest.TestCase):
         between = test_entry(0.06, ammonia="0", nitrite="0", ph="7.2")
         self.assertFalse(look(fish, *self.WEEKS, same_day, between, odd).findings.has("repeat_high"))
 
-    def test_beside_a_mishap_two_clean_readings_and_the_members_are_asked_for_before_it_is_repeated_first(self) -> None:
-        fish = entry("arrival", 40, species="guppy", count=8)
-        body = entry("death", 1.4, species="guppy", count=1, body="not_found")
-        two = [test_entry(d, ammonia="0", nitrite="0", ph="7.2") for d in (0.9, 0.4)]
-        odd = test_entry(0.02, ammonia="0", nitrite="0.25", ph="7.2")
-        gasping = entry("observation", 0.1, signs=["gasping"], text="gasping")
-        lost = entry("media", 1.4, how="replaced", share=100)
-        near = replace(two[0], at=at(0.45))
-        for log, repeated in (
-            ((body, *two, odd), True), ((body, two[1], odd), False), ((body, near, two[1], odd), False),
-            ((body, *two, gasping, odd), False), ((lost, *two, odd), False),
-        ):  # fmt: skip
-            with self.subTest(log=[e.kind for e in log]):
-                s = look(fish, *self.WEEKS[:-1], *log)
-                self.assertEqual(
-                    (s.findings.has("repeat_high"), s.findings.has("nitrite_over")), (repeated, not repeated)
-                )
-
     def test_a_misread_that_the_next_test_does_not_bear_out_is_no_upset(self) -> None:
         t, limits = tank(), Limits()
         odd, clean = test_entry(2, ammonia="0", nitrite="0.25"), test_entry(1.5, ammonia="0", nitrite="0")

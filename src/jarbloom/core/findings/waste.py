@@ -28,11 +28,7 @@ HARMS_IN_HOURS = NH3_BANDS[3].upto, 5 * NITRITE_BANDS[2].upto  # mg N/L: above t
 WITHOUT_MUSSELS = 3.5  # the chronic criterion of fish alone, about (EPA 2013, appendix on mussels absent)
 AHEAD_DAYS, AHEAD_SHARE = 5, 0.10
 BELIEVED = 0.3  # of the members over the limit: less, and a single reading is repeated before the water is changed
-HARDLY, TWICE_H = 0.10, 6.0  # share of the members; hours between two clean readings that are looks of their own
 JUST_READ = timedelta(hours=12)
-SIGNS_OF_WASTE = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
-TOLD = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
-        "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
 RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
@@ -58,13 +54,16 @@ def explained(facts: Facts, foreseen: bool = False) -> bool:
     """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food,
     media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with, and what was followed
     by two clean days has had its spike, lost media aside."""
+    signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
+    events = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
+              "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
     happened = facts.lately(24 * 10, Death, PowerCut, Birth, BedStirred)
     last = facts.log.kinds(Tested)[-1:]
     if foreseen and happened and last and facts.tested_clean(happened[-1].at, last[0].at):
         happened = ()
     return bool(
         happened or facts.lately(24 * 10, MediaCleaned)
-        or facts.said(*SIGNS_OF_WASTE, hours=72) or facts.said(*TOLD, hours=24 * 10)
+        or facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10)
         or (not foreseen and facts.newcomers(24 * 10))
     )  # fmt: skip
 
@@ -73,38 +72,11 @@ def unlikely_high(facts: Facts, quantity: str) -> bool:
     """One unlikely high reading of a coarse kit whose worst credible value does not harm within hours."""
     seen = facts.credible[quantity]
     odd = seen.doubt == "high" and not explained(facts)
-    if not odd and not (_not_believed(facts, quantity) and not _may_be_spike(facts, quantity)):
+    if not odd and not (_not_believed(facts, quantity) and not explained(facts, foreseen=True)):
         return False
     spread = facts.levels.nh3 if quantity == "ammonia" else facts.levels.no2
     harms = HARMS_IN_HOURS[0] if quantity == "ammonia" else HARMS_IN_HOURS[1]
     return spread is not None and spread.high < harms
-
-
-def _may_be_spike(facts: Facts, quantity: str) -> bool:
-    """What happened explains the reading, unless the water was read clean of it twice since, hours apart, and hardly
-    any member is over the limit: then the repeat that is asked for costs an hour and may spare a change."""
-    if not explained(facts, foreseen=True):
-        return False
-    if facts.lately(24 * 10, MediaCleaned) or facts.said(*SIGNS_OF_WASTE, hours=72):
-        return True
-    told = [
-        *facts.lately(24 * 10, Death, PowerCut, Birth, BedStirred),
-        *(h.entry for h in facts.said(*TOLD, hours=24 * 10)),
-    ]
-    since = max((e.at for e in told), default=facts.now)
-    before = [r for r in readings_of(facts.log, quantity)[1:3] if r.at > since and r.reading.low <= 0]
-    twice = len(before) == 2 and before[0].at - before[1].at >= timedelta(hours=TWICE_H)
-    return not (twice and _share_over(facts, quantity) < HARDLY)
-
-
-def _share_over(facts: Facts, quantity: str) -> float:
-    """The share of members over the limit."""
-    lv, sample = facts.levels, facts.forecast.sample
-    if quantity == "nitrite":
-        return float((sample.no2 >= lv.no2_acts_at).mean())
-    if lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
-        return 1.0
-    return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean())
 
 
 def _not_believed(facts: Facts, quantity: str) -> bool:
@@ -123,8 +95,12 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     lately = [*today, *before[len(today) :][:1]]  # and the last of the day with a test before it
     if any(r.reading.low >= last.reading.low for r in lately):
         return False  # two in a row act
-    over = facts.levels.no2_over if quantity == "nitrite" else facts.levels.nh3_over
-    return over and _share_over(facts, quantity) < BELIEVED
+    lv = facts.levels
+    if quantity == "nitrite":
+        return lv.no2_over and float((sample.no2 >= lv.no2_acts_at).mean()) < BELIEVED
+    if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
+        return False
+    return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean()) < BELIEVED
 
 
 @rule("ammonia_over")
