@@ -252,6 +252,22 @@ class Asked(unittest.TestCase):
                 self.assertIn(tapped, taps)
                 self.assertTrue(parse(tapped, NOW, SETTING).bodies, tapped)
 
+    def test_a_fraction_may_be_two_steps_of_the_kit(self) -> None:
+        for line, told in (
+            ("am 1/2", [(0.5, 0.5), (1.0, 2.0)]),
+            ("ni 0, ammonia is 3/4 ppm", [(0.75, 0.75), (3.0, 4.0)]),
+            ("1/2 ppm ammonia", [(0.5, 0.5), (1.0, 2.0)]),
+        ):
+            with self.subTest(line=line):
+                asked = parse(line, NOW, SETTING)
+                self.assertEqual(asked.bodies, ())
+                found = [parse(t.line, NOW, SETTING).bodies[0].readings for t in asked.questions[0].taps]
+                typed = [next(r.typed for r in f if r.quantity == "ammonia") for f in found]
+                self.assertEqual(typed, [f"{a:g}" if a == b else f"{a:g}-{b:g}" for a, b in told])
+        for line in ("nitrite 1 1/2", "am .25/.5", "am 5/10", "ni 0.5/1"):
+            with self.subTest(line=line):
+                self.assertEqual(len(parse(line, NOW, SETTING).bodies), 1)
+
     def test_a_doubtful_time_takes_nothing(self) -> None:
         for line in ("2026-12-24 am 0", "25:00 am 1", "am .25 @23:50", "am 1 yesterday 2026-11-01"):
             with self.subTest(line=line):

@@ -89,10 +89,38 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
         return Parsed(now, (), (Chip(False, "ask", ask),))
     if "\n" in line.strip():
         return _lines(line, now, setting)
+    if (open_fraction := _half_or_between(line, now)) is not None:
+        return open_fraction
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
         return found
     return _spoken(line, now, setting, found)
+
+
+_FRACTION = re.compile(
+    rf"\b(?:{'|'.join(map(re.escape, sorted(READ, key=len, reverse=True)))})(?: level)?(?: is| was| at| reads?|:|=)* "
+    r"(?P<told>(?P<a>[13])/(?P<b>[24]))(?![\d/.,])",
+    re.IGNORECASE,
+)
+
+
+_FRACTION_OF = re.compile(
+    r"(?<![\d./] )(?<![\d./])(?P<told>(?P<a>[13])/(?P<b>[24])) ?(?:ppm |mg/l )?(?:of )?(?:ammonia|nitrite|nitrate)\b",
+    re.IGNORECASE,
+)
+
+
+def _half_or_between(line: str, now: datetime) -> Parsed | None:
+    """'am 1/2': a half, or between two steps of the kit? '0.25/0.5' can only be the two steps."""
+    hit = _FRACTION.search(line) or _FRACTION_OF.search(line)
+    if hit is None or (hit["a"], hit["b"]) == ("3", "2"):
+        return None
+    share = f"{int(hit['a']) / int(hit['b']):g}"
+    taps = tuple(
+        Tap(words, f"{line[: hit.start('told')]}{text}{line[hit.end('told') :]}")
+        for words, text in ((share, share), (f"between {hit['a']} and {hit['b']}", f"{hit['a']}-{hit['b']}"))
+    )
+    return Parsed(now, (), (Chip(False, "ask", f"{hit['told']}: {share}, or between two steps?", taps=taps),))
 
 
 def _lines(text: str, now: datetime, setting: Setting) -> Parsed:
