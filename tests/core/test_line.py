@@ -2,13 +2,14 @@
 
 import re
 import unittest
+from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jarbloom.core.animals.names import called, match_species
+from jarbloom.core.animals.names import called, match_species, names_of
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.journal.line.parse import parse
@@ -339,6 +340,23 @@ class Words(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertEqual(match_species(text, REFERENCE.species), key)
         self.assertEqual(match_species("tetra", REFERENCE.species, ("neon_tetra",)), "neon_tetra")
+
+    def test_every_name_of_the_catalogue_is_of_one_animal_and_heard_as_that_or_asked_about(self) -> None:
+        whose: dict[str, str] = {}
+        heard = 0
+        for key, kind in REFERENCE.species.items():
+            for name in {n.lower() for n in (kind.name, *names_of(kind))}:
+                self.assertEqual(whose.setdefault(name, key), key, name)
+        for living in ({}, {"harlequin_rasbora": 8, "guppy": 6}):
+            here = replace(SETTING, living=living)
+            for name, key in list(whose.items())[::8]:
+                with self.subTest(name=name, living=len(living)):
+                    found = {b.species for b in parse(f"in 3 {name}", NOW, here).bodies}
+                    self.assertIn(found, (set(), {key}))
+                    heard += bool(found)
+                    gone = {b.species for b in parse(f"lost 1 {name}", NOW, here).bodies}
+                    self.assertIn(gone, (set(), {key}, *({k} for k in living)))
+        self.assertGreater(heard, len(whose) / 8)
 
     def test_who_lives_here_may_be_called_by_a_part_and_new_ones_not(self) -> None:
         rows = (
