@@ -139,12 +139,19 @@ SEVERAL_MOMENTS = (
     ("fed, again", ()),
     ("fed at 8:00 yesterday wc 20%", ()),
     ("dosed 2 ppm yesterday and fed at 8:00", ()),
+    ("yesterday 8:00 fed, 18:00 wc 20%", ("11-23 08:00", "11-23 18:00")),
+    ("monday 8:00 am 1, 20:00 am .5", ("11-23 08:00", "11-23 20:00")),
+    ("on sunday am 1 at 9am, am .5 at 9pm", ("11-22 09:00", "11-22 21:00")),
+    ("fed yesterday, wc 20% at 8:00", ()),
+    ("last night fed, 8:00 am 0", ()),
+    ("8:00 fed, 18:00 wc 20%, yesterday", ()),
+    ("Sunday 22 November\nfed\n23 nov\nwc 20% at 18:00", ("11-22 12:00", "11-23 18:00")),
 )
 NOTHING_DONE = (Path(__file__).parents[1] / "cases/nothing_done.txt").read_text("utf-8").splitlines()
 
 TUESDAY = 1
 DEEDS = {"fed": "feed", "changed 20%": "change", "rinsed the filter in tank water": "media"}
-WHEN = {"yesterday": "23 18", "at 8:00": "24 08", "today": "24 18", "now": "24 18"}
+WHEN = {"yesterday": "23 18", "this morning": "24 08", "today": "24 18", "now": "24 18"}
 JOINED = (", ", " and ", " ")
 
 

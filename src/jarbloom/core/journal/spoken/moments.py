@@ -327,5 +327,11 @@ def day_and_hour_apart(text: str) -> bool:
     return _DAY_AND_HOUR_APART.search(text) is not None
 
 
+_NAMES_A_DAY = re.compile(
+    rf"\b(?:on|ago|{_DAY}|20\d\d-\d\d-\d\d|\d{{1,2}}(?:st|nd|rd|th))\b"
+    r"|^(?:0?[1-9]|[12]\d|3[01])[./](?:0?[1-9]|1[0-2])(?:[./]\d*)?[ ,:]"
+)
+
+
 def hour_without_day(text: str) -> bool:
-    return re.search(r"\d:\d", text) is not None and re.search(rf"\b(?:on|ago|{_DAY})\b", text) is None
+    return re.search(r"\d:\d", text) is not None and _NAMES_A_DAY.search(text) is None

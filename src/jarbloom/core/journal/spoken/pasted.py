@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from datetime import datetime
 
-from jarbloom.core.journal.spoken.moments import clocks, said_moment
+from jarbloom.core.journal.spoken.moments import clocks, hour_without_day, said_moment
 
 _MARK = re.compile(r"^[ \t]*(?:[•*\-–]+(?!\s*\d)|[•*\-–](?=\s)|\d{1,2}[.)](?=\s+[a-z]))?[ \t]*(?:\[[xX✓]\][ \t]*)?")
 _CLOCK_FIRST = re.compile(r"^\d\d:\d\d\b")
@@ -36,5 +36,8 @@ def lines_of(text: str, now: datetime, day_first: bool) -> list[str]:
             found.append(f"{day[:10]} {clocks(line.lower())}")
             continue
         own = said_moment(clocks(line.lower()), now, day_first)
+        if day and hour_without_day(clocks(line.lower())):
+            found.append(f"{day[:10]} {line}")
+            continue
         found.append(line if own is not None else f"{day}{line}")
     return found

@@ -126,6 +126,7 @@ class _Line:
         self.when_open: tuple[str, ...] = ()
         self.pieces: list[Piece] = []
         self.unheard: list[str] = []
+        self.so_far = 0, 1
         self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
         self.quantity = ""  # which one, as the shorthand names it
         self.elsewhere = False  # the last reading was one of another water
@@ -167,6 +168,15 @@ class _Line:
             return at
         if segment.startswith(SAME_TIME[1]):
             segment, self.open_moment = segment.removeprefix(SAME_TIME[1]).strip(), False
+        if at is not None and at.date() != self.by.now.date() and hour_without_day(segment):
+            that_day = f"{at:%Y-%m-%d} {segment}"  # 'yesterday 8:00 fed, 18:00 wc 20%'
+            then, _ = self._moment(that_day)
+            if self.open_moment or then is None or then < at:
+                self.unheard.append(
+                    segment
+                )  # 'fed yesterday, wc 20% at 8:00', 'fed last night, 8:00 am 0': of which day?
+                return at
+            segment = that_day
         own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
         rest = " ".join(cut.replace(CUT, " ").split()).strip(" :,")
         if own is None and two_days(segment):
@@ -176,9 +186,12 @@ class _Line:
             return self._by_moments(segment, at, k)
         if own is None and says_now(rest) and without_now(rest):
             own, rest = self.by.now, re.sub(r"^(?:right |just )?now[ ,:]+", "", rest)
+        alone_behind = self.so_far[0] == self.so_far[1] - 1
         if own is not None and not rest:
             if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
                 self.pieces = [replace(p, at=own) for p in self.pieces]
+            elif k and alone_behind:  # '8:00 fed, 18:00 wc 20%, yesterday'
+                self.unheard.append(segment)
             return own
         if own is not None and (CUT in cut or day_and_hour_apart(segment)) and self._two_deeds(rest):
             self.unheard.append(segment)  # of which of the two is it?
