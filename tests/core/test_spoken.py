@@ -279,6 +279,11 @@ class Lines(unittest.TestCase):
                 self.assertEqual(found[quantity], typed)
         self.assertEqual(parse(".5 l topped up", NOW, HERE).bodies[0].litres, 0.5)
 
+    def test_a_deed_run_together_with_a_sign_is_not_lost_in_its_words(self) -> None:
+        for line in ("fish gasping fed", "fed water cloudy", "fish gasping and fed", "fish gasping turned the uv off"):
+            with self.subTest(line=line):
+                self.assertIn(len(parse(line, NOW, HERE).bodies), (0, 2))
+
     def test_a_sign_of_another_year_or_place_is_none(self) -> None:
         for bend in ("a year ago {}", "{} last month", "pond {}", "video: {}", "undo {}", "why is {}", "skip {}"):
             for sign in ("fish gasping", "water milky"):

@@ -380,7 +380,7 @@ class _Line:
     def _with_deed(self, words: list[str]) -> bool:
         """'fish gasping turned the uv off': a deed that nothing parts from what was seen."""
         today, us = self.by.now.weekday(), self.by.us
-        ways = ((" ".join(words[:n]), " ".join(words[n:])) for n in range(2, len(words) - 1))
+        ways = ((" ".join(words[:n]), " ".join(words[n:])) for n in range(1, len(words)))
         return any(deed(one, today, us) or deed(other, today, us) for one, other in ways)
 
     def _other_readings(self) -> bool:
