@@ -253,6 +253,13 @@ class Asked(unittest.TestCase):
                 self.assertIn(tapped, taps)
                 self.assertTrue(parse(tapped, NOW, SETTING).bodies, tapped)
 
+    def test_words_behind_that_take_it_back_are_asked_about(self) -> None:
+        for behind in ("no", "just kidding", "undo", "scratch that", "forget it", "cancelled", "hopefully", "test"):
+            for deed in ("fed", "wc 20%", "am 0.5", "in 3 harlequin rasboras"):
+                with self.subTest(deed=deed, behind=behind):
+                    self.assertEqual(parse(f"{deed}, {behind}", NOW, SETTING).bodies, ())
+        self.assertEqual(parse("fed, all calm", NOW, SETTING).note, "all calm")
+
     def test_a_fraction_may_be_two_steps_of_the_kit(self) -> None:
         for line, told in (
             ("am 1/2", [(0.5, 0.5), (1.0, 2.0)]),

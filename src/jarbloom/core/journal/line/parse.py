@@ -44,7 +44,8 @@ BENDS = re.compile(
     r"actually|typo|tap|bag|shop|store|well|quarantine|qt|bucket|hospital|other|neighbou?r\w*|friend\w*|each|every|"
     r"times|twice|both|per|half|third|quarter|dozen|minus|plus|total|also|except|dead|died|lost|gave|given|sold|moved|"
     r"can.?t|cannot|right|doubt\w*|strange|odd|weird|expired|misread|born|added|removed|replaced|changed|dosed|fed"
-    r"|but|then)\b"
+    r"|but|then|kidding|joke|undo|delete|cancel\w*|hopefully|hope|oops|nope|test|video|film|"
+    r"(?:scratch|forget|ignore) (?:it|that|this))\b|^no$"
 )
 PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
 CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
