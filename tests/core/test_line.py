@@ -254,7 +254,23 @@ class Asked(unittest.TestCase):
                 self.assertTrue(parse(tapped, NOW, SETTING).bodies, tapped)
 
     def test_words_behind_that_take_it_back_are_asked_about(self) -> None:
-        for behind in ("no", "just kidding", "undo", "scratch that", "forget it", "cancelled", "hopefully", "test"):
+        for behind in (
+            "no",
+            "just kidding",
+            "undo",
+            "scratch that",
+            "forget it",
+            "cancelled",
+            "hopefully",
+            "test",
+            "almost",
+            "so they say",
+            "tbc",
+            "ordered",
+            "false alarm",
+            "strike that",
+            "at my mum’s",
+        ):
             for deed in ("fed", "wc 20%", "am 0.5", "in 3 harlequin rasboras"):
                 with self.subTest(deed=deed, behind=behind):
                     self.assertEqual(parse(f"{deed}, {behind}", NOW, SETTING).bodies, ())

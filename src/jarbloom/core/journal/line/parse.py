@@ -45,7 +45,9 @@ BENDS = re.compile(
     r"times|twice|both|per|half|third|quarter|dozen|minus|plus|total|also|except|dead|died|lost|gave|given|sold|moved|"
     r"can.?t|cannot|right|doubt\w*|strange|odd|weird|expired|misread|born|added|removed|replaced|changed|dosed|fed"
     r"|but|then|kidding|joke|undo|delete|cancel\w*|hopefully|hope|oops|nope|test|video|film|"
-    r"(?:scratch|forget|ignore) (?:it|that|this))\b|^no$"
+    r"(?:scratch|forget|ignore|remove|strike) (?:it|that|this)|almost|nearly|rather|allegedly|supposedly|unsure|tbc|"
+    r"tbd|to ?do|pending|overdue|due|requested|ordered|waiting|reminder|confirm\w*|thinks?|they say|according|"
+    r"who knows|false|for a (?:day|week|month)|and again|dream\w*|theory|on paper|when i was|at my|years?)\b|^no$"
 )
 PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
 CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
