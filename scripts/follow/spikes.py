@@ -150,8 +150,8 @@ def upset_of(seed: int, reference: Reference) -> tuple[Watched, str] | None:
 
 
 def by_plan(w: Watched, seed: int) -> Met:
-    """Does what the desk says: changes when it says, tests again where it doubts a reading, two hours after each change
-    and every evening, and asks anew after every test."""
+    """Does what the desk says: changes when it says, tests again where it doubts a reading, two hours after each
+    change, when it wants the next test and every evening, and asks anew after every test."""
     look, got_ready = UPSET + EVENING, 1 / 24  # the hour in which the water for a change is got ready
     while look < UPSET + DAYS:
         w.live(look)
@@ -161,7 +161,8 @@ def by_plan(w: Watched, seed: int) -> Met:
         if s.findings.has("repeat_high"):
             following = look + 1 / 24  # asked to test again before anything is believed
         plan = s.response.changes if s.response is not None and any(j.kind == "water_change" for j in jobs(s)) else ()
-        if plan and plan[0].at <= s.now:
+        at_once = bool(plan) and plan[0].at <= s.now
+        if at_once:
             w.live(look + got_ready)
             w.change(look + got_ready, plan[0].litres)
             following = _at_home(look + got_ready + 2 / 24)
@@ -171,8 +172,8 @@ def by_plan(w: Watched, seed: int) -> Met:
             following = min(following, look + (due - s.now).total_seconds() / 86400)
         if s.over:
             w.life.add("feed", int(look) + 1 + MORNING, grams=0)
-        waits = s.findings.has("repeat_high") and not (plan and plan[0].at <= s.now)
-        got_ready = 0.0 if waits else 1 / 24  # got ready while the test is made again
+        # the water is got ready while a doubted test is made again
+        got_ready = 0.0 if s.findings.has("repeat_high") and not at_once else 1 / 24
         look = following
     w.live(UPSET + DAYS)
     return Met(round(w.unsafe), round(w.litres), w.changes, w.worst)

@@ -28,7 +28,8 @@ from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.test import Tested
-from jarbloom.core.journal.line.parse import Parsed, parse
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.line.parsed import Parsed
 from jarbloom.core.journal.readings import read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Body, Entry

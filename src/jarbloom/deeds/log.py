@@ -28,7 +28,8 @@ from jarbloom.core.journal.kinds.named import Named
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
-from jarbloom.core.journal.line.parse import Parsed, parse
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.line.parsed import Parsed
 from jarbloom.core.journal.line.suggest import suggestions
 from jarbloom.core.journal.line.times import check_not_future
 from jarbloom.core.journal.log import Log

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from jarbloom.core.journal.book import JOINED, LEFT
 from jarbloom.core.journal.kinds.arrival import Arrival
-from jarbloom.core.journal.line.parse import Parsed, parse
+from jarbloom.core.journal.line.parse import parse
+from jarbloom.core.journal.line.parsed import Parsed
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.pasted import lines_of

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from jarbloom.core.advice.situation import TankSeen
 from jarbloom.core.bloom.track import Track
 from jarbloom.core.bloom.whatif import Future, WhatIf
-from jarbloom.core.journal.line.parse import Chip
+from jarbloom.core.journal.line.parsed import Chip
 
 
 @dataclass(frozen=True)

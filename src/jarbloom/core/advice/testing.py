@@ -108,7 +108,7 @@ def _in_between(s: Situation) -> datetime | None:
         return None
     at = last[0].at
     if s.over and s.levels.changed_at is None:
-        return at if s.response is not None and not s.response.changes and not s.response.no_better else None
+        return at if s.response is not None and s.response.rests else None
     return at if not s.over and refuted(s.tank, s.entries, s.levels.limits) else None
 
 

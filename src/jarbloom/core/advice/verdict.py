@@ -149,7 +149,7 @@ def _act(s: Situation, worst: Finding) -> Verdict:
         call = f"Test {_at_words(next_test(s).due, s.now)}."
         if first is not None:
             food = f"Else change {s.units.volume(first.litres)} {_at_words(first.at, s.now)}. {food}".strip()
-    elif worst.key in OVER and first is None and s.response is not None and not s.response.no_better:
+    elif worst.key in OVER and s.response is not None and s.response.rests:
         call = f"Test {_at_words(next_test(s).due, s.now)}."
         food = f"No change until then: by all that was read, none is worth its strain now. {food}".strip()
     elif worst.key in OVER and first is not None:

@@ -18,7 +18,7 @@ from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import Reading
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.upset.credible import readings_of
+from jarbloom.core.upset.credible import AT_ONCE, readings_of
 from jarbloom.core.upset.mixing import MixedWater, after_change_of, co2_mg_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import (
@@ -135,16 +135,13 @@ def _thinned(seen: LastReading | None, log: Log, tank: Tank, quantity: str) -> T
     if seen is None:
         return None
     before = next((r for r in readings_of(log, quantity) if r.order < seen.order), None)
-    if before is None or seen.at - before.at > WITHIN_HOURS:
+    if before is None or seen.at - before.at > AT_ONCE:
         return None
     between = [e for e in _changes_since(log, before) if e.order < seen.order]
     if not between:
         return None
     found = _by_changes(spread(before.reading), between, tank, quantity == "ammonia")
     return Thinned(found, (seen.at - before.at).total_seconds() / 86400)
-
-
-WITHIN_HOURS = timedelta(hours=6)  # so long a reading before a change still says what it left
 
 
 def _ph_since(ph: LastReading, log: Log, tank: Tank, kh_dkh: float, temp_c: float, salinity: float) -> float:
@@ -271,20 +268,24 @@ def _borne_out(tank: Tank, log: Log, over: Entry, following: Entry) -> bool:
     the water, found both clean: that was a misread, no upset."""
     near = all(r.outer_low <= 0 for r in over.readings if r.quantity in WASTE)
     soon = following.at - over.at <= REPEATED_WITHIN
-    moved = any(over.order < e.order < following.order for e in log.kinds(Change, Conditioner)[-60:])
-    return not (near and soon and not moved and is_clean(following.readings, tank.kit))
+    return not (near and soon and not _treated(log, over, following) and is_clean(following.readings, tank.kit))
 
 
 REPEATED_WITHIN = timedelta(hours=36)
+
+
+def _treated(log: Log, before: Entry, after: Entry) -> bool:
+    """Something was done to the water between two tests."""
+    return any(before.order < e.order < after.order for e in log.kinds(Change, Conditioner)[-60:])
 
 
 def refuted(tank: Tank, log: Log, limits: Limits) -> bool:
     """The last test is under the limits, the one some hours before it was over, and nothing was done to the water
     between them: which of the two misread is not known."""
     tests = log.kinds(Tested)[-2:]
-    if len(tests) < 2 or tests[1].at - tests[0].at > WITHIN_HOURS:
+    if len(tests) < 2 or tests[1].at - tests[0].at > AT_ONCE:
         return False
-    if any(tests[0].order < e.order < tests[1].order for e in log.kinds(Change, Conditioner)[-60:]):
+    if _treated(log, *tests):
         return False
     over = [_may_be_over(e.body, limits) and levels(tank, Log((e,)), e.at, limits).over for e in tests]
     return over == [True, False]

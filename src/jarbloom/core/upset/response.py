@@ -76,6 +76,11 @@ class Response:
     source: Sample = field(default_factory=lambda: still(1))  # the members that it was solved on
 
     @property
+    def rests(self) -> bool:
+        """By all that was read no change is worth its strain yet."""
+        return not self.changes and not self.no_better
+
+    @property
     def litres(self) -> float:
         return sum(c.litres for c in self.changes)
 

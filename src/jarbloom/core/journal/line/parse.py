@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime
 from functools import lru_cache
 from itertools import pairwise
@@ -21,9 +21,11 @@ from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.line.parsed import Chip, Parsed
+from jarbloom.core.journal.line.taps import half_or_between, said_again, stamp, tapped_within
 from jarbloom.core.journal.line.times import check_not_future, moment
 from jarbloom.core.journal.line.tokens import Tokens
-from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, SURE, UNITS, USUAL
+from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
@@ -53,38 +55,6 @@ PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "r
 CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
 
 
-@dataclass(frozen=True)
-class Chip:
-    """What one piece of the line was taken for, or a question about it with its likely answers."""
-
-    ok: bool
-    glyph: str
-    label: str
-    value: str = ""
-    detail: str = ""
-    taps: tuple[Tap, ...] = ()
-
-
-@dataclass(frozen=True)
-class Parsed:
-    """`bodies` is empty as long as a question is open. `note`: words behind what was understood."""
-
-    at: datetime
-    bodies: tuple[Body, ...]
-    chips: tuple[Chip, ...]
-    note: str = ""
-    moments: tuple[datetime, ...] = ()  # of each body, where they differ from `at`
-
-    @property
-    def entries(self) -> tuple[tuple[datetime, Body], ...]:
-        """Each body with its moment."""
-        return tuple(zip(self.moments or (self.at,) * len(self.bodies), self.bodies, strict=True))
-
-    @property
-    def questions(self) -> tuple[Chip, ...]:
-        return tuple(c for c in self.chips if not c.ok)
-
-
 def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     """Read one line, in the shorthand or as people speak. Never raises for what a keeper may type."""
     if len(line) > NOTE_MAX:
@@ -92,7 +62,7 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
         return Parsed(now, (), (Chip(False, "ask", ask),))
     if "\n" in line.strip():
         return _lines(line, now, setting)
-    if (open_fraction := _half_or_between(line, now)) is not None:
+    if (open_fraction := half_or_between(line, now)) is not None:
         return open_fraction
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
@@ -100,66 +70,11 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
     return _spoken(line, now, setting, found)
 
 
-_FRACTION = re.compile(
-    rf"\b(?:{'|'.join(map(re.escape, sorted(READ, key=len, reverse=True)))})(?: level)?(?: is| was| at| reads?|:|=)* "
-    r"(?P<told>(?P<a>[13])/(?P<b>[24]))(?![\d/.,])",
-    re.IGNORECASE,
-)
-
-
-_FRACTION_OF = re.compile(
-    r"(?<![\d./] )(?<![\d./])(?P<told>(?P<a>[13])/(?P<b>[24])) ?(?:ppm |mg/l )?(?:of )?(?:ammonia|nitrite|nitrate)\b",
-    re.IGNORECASE,
-)
-
-
-def _half_or_between(line: str, now: datetime) -> Parsed | None:
-    """'am 1/2': a half, or between two steps of the kit? '0.25/0.5' can only be the two steps."""
-    hit = _FRACTION.search(line) or _FRACTION_OF.search(line)
-    if hit is None or (hit["a"], hit["b"]) == ("3", "2"):
-        return None
-    share = f"{int(hit['a']) / int(hit['b']):g}"
-    taps = tuple(
-        Tap(words, f"{line[: hit.start('told')]}{text}{line[hit.end('told') :]}")
-        for words, text in ((share, share), (f"between {hit['a']} and {hit['b']}", f"{hit['a']}-{hit['b']}"))
-    )
-    return Parsed(now, (), (Chip(False, "ask", f"{hit['told']}: {share}, or between two steps?", taps=taps),))
-
-
 def _lines(text: str, now: datetime, setting: Setting) -> Parsed:
     """Several lines: each by itself, all of them or none."""
     lines = lines_of(text, now, setting.day_first)
     read = [parse(one, now, setting) for one in lines]
-    return _together(_tapped_within(read, lines, "\n".join), now)
-
-
-def _tapped_within(read: list[Parsed], parts: Sequence[str], join: Callable[[list[str]], str]) -> list[Parsed]:
-    """A tap that answers a question about one part is the whole text with that part in other words: nothing that stands
-    beside it is lost."""
-
-    def whole(k: int, tap: Tap) -> Tap:
-        return replace(tap, line=join([tap.line if j == k else part for j, part in enumerate(parts)]))
-
-    return [
-        replace(r, chips=tuple(replace(c, taps=tuple(whole(k, t) for t in c.taps)) for c in r.chips))
-        for k, r in enumerate(read)
-    ]
-
-
-def _said_again(told: Told, parts: list[str], line: str) -> str:
-    """The deeds of a line with their moments, in words that are read in the same way; what was kept in words, too."""
-    if any(p.startswith("note ") for p in parts):
-        return f"note {line.strip()}"
-    if len({p.at for p in told.deeds}) > 1:
-        text = ", ".join(f"{_stamp(p.at) or 'now '}{part}" for p, part in zip(told.deeds, parts, strict=True))
-        return text + "".join(f", {p.words}" for p in told.pieces if not p.plain)
-    text = f"{_stamp(told.deeds[0].at)}{' '.join(p.removesuffix(f' {SURE}') for p in parts)}"
-    text += f" note {line.strip()}" if len(told.deeds) < len(told.pieces) else ""
-    return f"{text} {SURE}" if any(p.endswith(f" {SURE}") for p in parts) else text
-
-
-def _stamp(at: datetime | None) -> str:
-    return f"{at:%Y-%m-%d %H:%M} " if at else ""
+    return _together(tapped_within(read, lines, "\n".join), now)
 
 
 def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed:
@@ -168,7 +83,7 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
     if told is None or not (told.pieces or told.unheard):
         return _in_one(line, found)
     read = [_Line(p.plain, now, setting).run(p.at) for p in told.deeds]
-    read = _tapped_within(read, [p.plain for p in told.deeds], lambda parts: _said_again(told, parts, line))
+    read = tapped_within(read, [p.plain for p in told.deeds], lambda parts: said_again(told, parts, line))
     if told.unheard:
         return _proposed(line, told, read, found)
     if not read:
@@ -229,7 +144,7 @@ def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parse
         return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}”: when was that?", taps=(*taps, note))))
     taps = (note,)
     if not unsure and read and len({p.at for p in told.deeds}) == 1:
-        plain = f"{_stamp(told.deeds[0].at)}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
+        plain = f"{stamp(told.deeds[0].at)}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
         if not any(SPEECH_BENDS.search(w) for w in told.unheard):
             taps = (Tap("keep these words, and save the rest", plain), note)
     asks = [Chip(False, "ask", f"“{w[:60]}” is not understood") for w in told.unheard]

@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
-from jarbloom.core.journal.spoken.numbers import count_word
+from jarbloom.core.journal.spoken.numbers import count_in_words
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
 from jarbloom.units import KG_PER_LB
 
@@ -136,7 +136,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:(?:did|made|had|gave it|gave them|gave the tank) )?(?:my |the )?(?:a |weekly |usual "
          rf")*{_AMOUNT}{_OF_WATER} ?"
          rf"(?:water ?change|wc|changed?|swapped){_DONE}", _changed),
-        (r"(?:\d{1,2}|an?|one|the) [a-z ]+? jumped and was put back", lambda m: f"saw {in_words(m[0])}"),
+        (r"(?:\d{1,2}|an?|one|the) [a-z ]+? jumped and was put back", lambda m: f"saw {count_in_words(m[0])}"),
         (r"changed (\d),(\d{3}) ?ml(?: of water)?", lambda m: f"wc {m[1]}{m[2]} ml"),
         (r"changed (?P<amount>[1-4]/[2-5])", lambda m: None),  # a half, or from one to two?
         (r"(?:did a |did |did my |a )?(?:weekly |usual )?(?:water ?changed?|wc|changed?|swapped(?: out)?"
@@ -262,12 +262,6 @@ _SWITCHES = re.compile(rf"{_DEVICE} (on|off)(?: |, |$)")
 
 def _plants(text: str) -> bool:
     return bool(re.search(r"moss|anubias|fern|plant", text))
-
-
-def in_words(text: str) -> str:
-    """A number in front as a word: 'saw 2 tetras' is a count."""
-    count = re.match(r"\d{1,2}(?= )", text)
-    return f"{count_word(int(count[0]))}{text[count.end() :]}" if count else text
 
 
 def _rock(text: str) -> Said:

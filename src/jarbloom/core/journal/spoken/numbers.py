@@ -62,9 +62,16 @@ def in_figures(text: str) -> str:
     return _HOURS.sub(_hours, _PLAIN.sub(lambda m: str(_value(m[1])), text))
 
 
-def count_word(n: int) -> str:
-    """A small number in words, larger ones in figures."""
-    return _ONES[n] if n < len(_ONES) else str(n)
+def count_in_words(text: str) -> str:
+    """A small number in front as a word, for 'saw 2 tetras' is a count.
+
+    >>> count_in_words("2 tetras gasping"), count_in_words("all gasping")
+    ('two tetras gasping', 'all gasping')
+    """
+    count = re.match(r"\d{1,2}(?= )", text)
+    if count is None or int(count[0]) >= len(_ONES):
+        return text
+    return f"{_ONES[int(count[0])]}{text[count.end() :]}"
 
 
 def _hundreds(m: re.Match[str]) -> str:

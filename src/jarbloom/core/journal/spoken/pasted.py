@@ -8,7 +8,6 @@ from datetime import datetime
 from jarbloom.core.journal.spoken.moments import clocks, hour_without_day, said_moment
 
 _MARK = re.compile(r"^[ \t]*(?:[•*\-–]+(?!\s*\d)|[•*\-–](?=\s)|\d{1,2}[.)](?=\s+[a-z]))?[ \t]*(?:\[[xX✓]\][ \t]*)?")
-_CLOCK_FIRST = re.compile(r"^\d\d:\d\d\b")
 _OPEN = re.compile(r"^[ \t]*[•*\-–]?[ \t]*\[ ?\]")
 
 
@@ -32,12 +31,9 @@ def lines_of(text: str, now: datetime, day_first: bool) -> list[str]:
             day = f"{heading[0]:%Y-%m-%d %H:%M} " if heading[0].time() != datetime.min.time() else ""
             day = day.removesuffix("12:00 ")
             continue
-        if day and _CLOCK_FIRST.match(clocks(line.lower())):
-            found.append(f"{day[:10]} {clocks(line.lower())}")
-            continue
-        own = said_moment(clocks(line.lower()), now, day_first)
-        if day and hour_without_day(clocks(line.lower())):
+        told = clocks(line.lower())
+        if day and hour_without_day(told):
             found.append(f"{day[:10]} {line}")
-            continue
-        found.append(line if own is not None else f"{day}{line}")
+        else:
+            found.append(line if said_moment(told, now, day_first) is not None else f"{day}{line}")
     return found

@@ -21,7 +21,7 @@ from jarbloom.core.journal.spoken.asides import (
 from jarbloom.core.journal.spoken.bends import BENDS, bent, bent_sign
 from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
-from jarbloom.core.journal.spoken.deeds import deed, in_words, outage, switches
+from jarbloom.core.journal.spoken.deeds import deed, outage, switches
 from jarbloom.core.journal.spoken.following import again, more_of
 from jarbloom.core.journal.spoken.moments import (
     CUT,
@@ -33,7 +33,7 @@ from jarbloom.core.journal.spoken.moments import (
     two_days,
     without_now,
 )
-from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
+from jarbloom.core.journal.spoken.numbers import count_in_words, in_figures, in_millilitres
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 
@@ -126,7 +126,6 @@ class _Line:
         self.when_open: tuple[str, ...] = ()
         self.pieces: list[Piece] = []
         self.unheard: list[str] = []
-        self.so_far = 0, 1
         self.open_moment = False  # it stood behind its words: whether it holds for the next ones is not known
         self.quantity = ""  # which one, as the shorthand names it
         self.elsewhere = False  # the last reading was one of another water
@@ -172,9 +171,7 @@ class _Line:
             that_day = f"{at:%Y-%m-%d} {segment}"  # 'yesterday 8:00 fed, 18:00 wc 20%'
             then, _ = self._moment(that_day)
             if self.open_moment or then is None or then < at:
-                self.unheard.append(
-                    segment
-                )  # 'fed yesterday, wc 20% at 8:00', 'fed last night, 8:00 am 0': of which day?
+                self.unheard.append(segment)  # 'last night fed, 8:00 am 0': of which day?
                 return at
             segment = that_day
         own, cut = self._moment(re.sub(r"^since (?=.* off$)", "", segment))
@@ -186,11 +183,10 @@ class _Line:
             return self._by_moments(segment, at, k)
         if own is None and says_now(rest) and without_now(rest):
             own, rest = self.by.now, re.sub(r"^(?:right |just )?now[ ,:]+", "", rest)
-        alone_behind = self.so_far[0] == self.so_far[1] - 1
         if own is not None and not rest:
             if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
                 self.pieces = [replace(p, at=own) for p in self.pieces]
-            elif k and alone_behind:  # '8:00 fed, 18:00 wc 20%, yesterday'
+            elif k and k == self.so_far[1] - 1:  # '8:00 fed, 18:00 wc 20%, yesterday'
                 self.unheard.append(segment)
             return own
         if own is not None and (CUT in cut or day_and_hour_apart(segment)) and self._two_deeds(rest):
@@ -391,7 +387,7 @@ class _Line:
             return None
         if bent_sign(piece) or self._with_deed(piece.split()):
             return None
-        return f"saw {in_words(piece)}"
+        return f"saw {count_in_words(piece)}"
 
 
 def _begins_with(segment: str, rest: str) -> bool:
