@@ -7,12 +7,13 @@ import copy
 import multiprocessing
 import os
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 
+from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.advice.testing import next_test
@@ -20,6 +21,7 @@ from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast, limits_for
 from jarbloom.core.journal.book import stock
+from jarbloom.core.model.findings import Feeding
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.upset.levels import USUAL
 from jarbloom.core.vessel.volume import net_l
@@ -74,6 +76,7 @@ class Watched:
     worst: float = 0.0  # times the usual limit
     litres: float = 0.0
     changes: int = 0
+    meals: dict[int, float] = field(default_factory=dict)  # grams by the day, where the desk wants less than usual
 
     @property
     def told(self) -> list:
@@ -87,6 +90,8 @@ class Watched:
                 life.done_to,
                 min(life.done_to + 1 / 24, to),
             )  # beyond it, what is done at `to` would be passed over
+            if (day := int(before + 1e-9)) in self.meals:
+                life.add("feed", day + MORNING, grams=self.meals.pop(day))
             life.advance(now)
             living = stock(life.log, at(now).date())
             limits = limits_for(living, self.reference, life.tank)
@@ -170,8 +175,8 @@ def by_plan(w: Watched, seed: int) -> Met:
             following = min(following, look + (plan[0].at - s.now).total_seconds() / 86400)
         elif (due := next_test(s).due) > s.now:
             following = min(following, look + (due - s.now).total_seconds() / 86400)
-        if s.over:
-            w.life.add("feed", int(look) + 1 + MORNING, grams=0)
+        food = ration(s)  # of tomorrow; a later look may say otherwise
+        w.meals = {int(look) + 1: round(food.grams, 3)} if food.level < Feeding.USUAL else {}
         # the water is got ready while a doubted test is made again
         got_ready = 0.0 if s.findings.has("repeat_high") and not at_once else 1 / 24
         look = following

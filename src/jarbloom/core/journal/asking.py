@@ -38,11 +38,15 @@ class Heard:
 
 @dataclass(frozen=True)
 class Amount:
-    """A number with its unit as typed, '' where none was given."""
+    """A number with its unit as typed, '' where none was given; of two ('20-25') their middle."""
 
     value: float
     unit: str
     typed: str
+
+    @property
+    def of_two(self) -> bool:
+        return "-" in self.typed
 
 
 class Clause(Protocol):
@@ -55,11 +59,12 @@ class Clause(Protocol):
         """The next word, taken, when it is one of these; else ''."""
         ...
 
-    def amount(self, what: str, *, units: tuple[str, ...], optional: bool = False) -> Amount | None:
-        """The next number with its unit. Raises Ask for none, a negative one, or a unit that is not among `units`."""
+    def amount(self, what: str, *, units: tuple[str, ...], optional: bool = False, span: bool = False) -> Amount | None:
+        """The next number with its unit; of '20-25' the middle, where a `span` is taken at all. Raises Ask for none, a
+        negative one, or a unit that is not among `units`."""
         ...
 
-    def number(self, what: str, *, units: tuple[str, ...]) -> Amount:
+    def number(self, what: str, *, units: tuple[str, ...], span: bool = False) -> Amount:
         """As `amount`, and never nothing."""
         ...
 

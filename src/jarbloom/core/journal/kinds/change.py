@@ -78,7 +78,7 @@ class Change(Kind):
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
-        told = line.number("water change", units=("%", "l", "gal", "ml"))
+        told = line.number("water change", units=("%", "l", "gal", "ml"), span=True)
         s = line.setting
         if told.unit == "%":
             if not 0 < told.value <= 100:
@@ -89,4 +89,5 @@ class Change(Kind):
         made = cls.from_raw({"litres": litres, "typed": typed} | _of_source(line)).completed(s)
         share = litres / s.net_l
         line.doubt(share > MOST_AT_ONCE, f"{100 * share:.0f} % of the water at once: is that right?")
-        return Heard(made, "water change", s.units.volume(litres), f"{100 * share:.0f}{NBSP}%")
+        counted = ", the middle counts" if told.of_two else ""
+        return Heard(made, "water change", s.units.volume(litres), f"{100 * share:.0f}{NBSP}%{counted}")

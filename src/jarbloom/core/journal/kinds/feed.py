@@ -34,7 +34,7 @@ class Feed(Kind):
 
     @classmethod
     def clause(cls, line: Clause) -> Heard:
-        told = line.amount("food", units=("g", "mg"), optional=True)
+        told = line.amount("food", units=("g", "mg"), optional=True, span=True)
         if told is None:
             return Heard(cls.from_raw({}), "fed", "a usual ration")
         if not told.unit:
@@ -45,4 +45,4 @@ class Feed(Kind):
         grams = canonical(told.value, told.unit, "mass")
         line.doubt(grams > UNUSUAL_G, f"{figure(grams)} g of dry food at once: is that right?")
         made = cls.from_raw({"grams": grams, "typed": f"{told.typed} {told.unit}"})
-        return Heard(made, "fed", f"{figure(grams)}{NBSP}g")
+        return Heard(made, "fed", f"{figure(grams)}{NBSP}g", "the middle counts" if told.of_two else "")

@@ -22,10 +22,20 @@ from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.parsed import Chip, Parsed
-from jarbloom.core.journal.line.taps import half_or_between, said_again, stamp, tapped_within
+from jarbloom.core.journal.line.taps import half_hour, half_or_between, said_again, stamp, tapped_within
 from jarbloom.core.journal.line.times import check_not_future, moment
 from jarbloom.core.journal.line.tokens import Tokens
-from jarbloom.core.journal.line.vocabulary import KEYWORDS, OF_READINGS, READ, READING, SAID, UNITS, USUAL
+from jarbloom.core.journal.line.vocabulary import (
+    FORMS,
+    KEYWORDS,
+    NUMBERS,
+    OF_READINGS,
+    READ,
+    READING,
+    SAID,
+    UNITS,
+    USUAL,
+)
 from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
@@ -33,9 +43,9 @@ from jarbloom.core.journal.spoken.creatures import Residents
 from jarbloom.core.journal.spoken.pasted import lines_of
 from jarbloom.core.journal.spoken.plainly import SAME_TIME, Speaker, Told, tell
 from jarbloom.core.model.entry import Body
-from jarbloom.core.model.kit import Reading
+from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Reading
 from jarbloom.errors import Refused
-from jarbloom.units import NBSP
+from jarbloom.units import NBSP, figure, number
 
 # Words that may turn what stands before them into something else: then the whole line is asked about
 BENDS = re.compile(
@@ -62,8 +72,9 @@ def parse(line: str, now: datetime, setting: Setting) -> Parsed:
         return Parsed(now, (), (Chip(False, "ask", ask),))
     if "\n" in line.strip():
         return _lines(line, now, setting)
-    if (open_fraction := half_or_between(line, now)) is not None:
-        return open_fraction
+    two_ways = half_or_between(line, now) or half_hour(line, now)
+    if two_ways is not None:
+        return two_ways
     found = _Line(line, now, setting).run()
     if found.bodies or not line.strip():
         return found
@@ -340,6 +351,7 @@ class _Line(Tokens):
         self.k += 1
         text, units = found[1], OF_READINGS[quantity]
         unit = self._unit(found[2] or "", units) or self._foreign_unit()
+        self._same_form(quantity, text)
         if unit and unit not in units:
             use = f"Use {' or '.join(units)}" if units else "Leave the unit out"
             raise Ask(f"{LABELS[quantity]} in “{unit}”? {use}.")
@@ -362,6 +374,27 @@ class _Line(Tokens):
         suffix = f"{NBSP}{temp_unit}" if quantity == "temp" else ""
         believed = "kept, not believed" if reading.masked else interval_text(reading)
         self.chips.append(Chip(True, quantity, LABELS[quantity], text + suffix, believed))
+
+    def _same_form(self, quantity: str, text: str) -> None:
+        """'10 as N', 'no3-n 2.3': how it is counted, where that is said; asked about where the kit counts otherwise."""
+        if quantity not in NITROGEN:
+            return
+        forms = FORMS[quantity]
+        form = forms[self.word] if self.word.endswith("-n") else ""
+        if self.next().endswith("-n"):
+            form = forms.get(self.take(*forms), form)
+        elif self.take("as"):
+            if self.next() not in forms:
+                self.k -= 1
+                return
+            form = forms[self.take(*forms)]
+        scale = self.setting.kit.scale(quantity)
+        if form and form != scale.form:
+            times = scale.per_n / MG_PER_MG_N[form]
+            told = NUMBERS.sub(lambda m: figure(number(m[0]) * times, 3), text)
+            name = LABELS[quantity]
+            tap = Tap(f"{told} as {scale.form}", self.rewritten(f"{name} {told}"))
+            raise Ask(f"This tank's kit counts {name} as {scale.form}: {text} as {form} would be {told}", tap)
 
     def _reference(self) -> str:
         """'@ 20' behind a specific gravity: the temperature at which its scale is true."""

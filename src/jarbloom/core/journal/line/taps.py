@@ -9,7 +9,9 @@ from datetime import datetime
 
 from jarbloom.core.journal.asking import Tap
 from jarbloom.core.journal.line.parsed import Chip, Parsed
-from jarbloom.core.journal.line.vocabulary import READ, SURE
+from jarbloom.core.journal.line.vocabulary import KEYWORDS, READ, SURE
+from jarbloom.core.journal.spoken.moments import AWAKE
+from jarbloom.core.journal.spoken.numbers import ONES
 from jarbloom.core.journal.spoken.plainly import Told
 
 _SHARE = r"(?P<told>1/2|1/4|3/4)"
@@ -34,6 +36,33 @@ def half_or_between(line: str, now: datetime) -> Parsed | None:
         for words, text in ((share, share), (f"between {low} and {high}", f"{low}-{high}"))
     )
     return Parsed(now, (), (Chip(False, "ask", f"{hit['told']}: {share}, or between two steps?", taps=taps),))
+
+
+_HOURS = {word: n for word, n in ONES.items() if 1 <= n <= 12}
+_A_DAY = re.compile(r"\b(?:yesterday|ago|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*day)\b|\d[./-]\d")
+_HALF_HOUR = re.compile(
+    r"(?:^|(?<=\bat )|(?<=day )|(?<=morning )|(?<=evening )|(?<=night )|(?<=, ))"
+    rf"(?P<half>half[ -](?P<hour>{'|'.join(_HOURS)}|1[0-2]|[1-9]))"
+    rf"(?= *(?:$|,|in the |this |last |yesterday|today|fed\b|(?:{'|'.join(map(re.escape, KEYWORDS))})\b))(?! *l\b)",
+    re.IGNORECASE,
+)
+
+
+def half_hour(line: str, now: datetime) -> Parsed | None:
+    """'half eight' is 8:30 to some and 7:30 to others."""
+    hit = _HALF_HOUR.search(line)
+    if hit is None:
+        return None
+    hour = _HOURS.get(hit["hour"].lower()) or int(hit["hour"])
+    before, after = line[: hit.start("half")], line[hit.end("half") :]
+    hours = [h for each in (hour, hour - 1) for h in (each % 12, each % 12 + 12)]
+    if (part := re.search(r"\b(?:morning|afternoon|evening|night)\b", line.lower())) is not None:
+        hours = [h for h in hours if (h < 12) == (part[0] == "morning")]
+        after = re.sub(r"^ *(?:in the|this) (?:morning|afternoon|evening)", "", after)
+    elif _A_DAY.search(line.lower()) is None:
+        hours = [h for h in hours if h >= AWAKE and (h, 30) <= (now.hour, now.minute)]
+    taps = tuple(Tap(f"{h}:30", f"{before}{h:02}:30{after}".strip()) for h in hours)
+    return Parsed(now, (), (Chip(False, "ask", f"{hit['half'].capitalize()}: which hour?", taps=taps),))
 
 
 def tapped_within(read: list[Parsed], parts: Sequence[str], join: Callable[[list[str]], str]) -> list[Parsed]:

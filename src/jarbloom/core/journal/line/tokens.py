@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 from jarbloom.core.animals.names import called, is_plural, nearest_species
 from jarbloom.core.journal.asking import Amount, Ask, Tap
 from jarbloom.core.journal.line.times import moment
-from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, LOOKALIKE, SURE, UNITS
+from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, LOOKALIKE, SURE, TWO_AMOUNTS, UNITS
 from jarbloom.core.journal.setting import Setting
 from jarbloom.units import MOST_HEADS, number
 
@@ -78,13 +78,21 @@ class Tokens:
 
     # --- amounts ---
 
-    def number(self, what: str, *, units: tuple[str, ...]) -> Amount:
-        told = self.amount(what, units=units)
+    def number(self, what: str, *, units: tuple[str, ...], span: bool = False) -> Amount:
+        told = self.amount(what, units=units, span=span)
         if told is None:
             raise Ask(f"{what}: how much?")
         return told
 
-    def amount(self, what: str, *, units: tuple[str, ...], optional: bool = False) -> Amount | None:
+    def amount(self, what: str, *, units: tuple[str, ...], optional: bool = False, span: bool = False) -> Amount | None:
+        if (two := TWO_AMOUNTS.match(self.next())) is not None:
+            self.k += 1
+            low, high = sorted((two[1], two[2]), key=number)
+            unit = self._of_these(what, self._unit(two[3] or "", units) or self._foreign_unit(), units)
+            if not span:
+                taps = (Tap(f"{a} {unit}".strip(), self.rewritten(f"{self.word} {a}{unit}")) for a in (low, high))
+                raise Ask(f"{what} {low}-{high} {unit}".strip() + ": which of the two?", *taps)
+            return Amount((number(low) + number(high)) / 2, unit, f"{low}-{high}")
         found = AMOUNT.match(self.next())
         if found is None or (optional and moment(self.tokens[self.k :], self.now)):
             if optional and not re.match(r"^[<>+\-−]?[.,]?\d", self.next()):
@@ -93,10 +101,13 @@ class Tokens:
         if found[2] and found[2] not in UNITS and (slip := self._slip(what)):
             raise slip
         self.k += 1
-        unit = self._unit(found[2] or "", units) or self._foreign_unit()
+        unit = self._of_these(what, self._unit(found[2] or "", units) or self._foreign_unit(), units)
+        return Amount(number(found[1]), unit, found[1])
+
+    def _of_these(self, what: str, unit: str, units: tuple[str, ...]) -> str:
         if unit and unit not in units:
             raise Ask(f"{what} in “{unit}”? Use {', '.join(units)}.")
-        return Amount(number(found[1]), unit, found[1])
+        return unit
 
     def _unit(self, glued: str, units: tuple[str, ...]) -> str:
         """The unit run together with the number, or the next word when it is one of those that can stand here."""

@@ -11,9 +11,9 @@ from jarbloom.core.journal.kinds.kind import Kind
 READ: Mapping[str, str] = {
     word: quantity
     for quantity, words in {
-        "ammonia": ("am", "ammonia", "nh3", "nh4", "tan"),
-        "nitrite": ("ni", "nitrite", "no2"),
-        "nitrate": ("na", "nitrate", "no3"),
+        "ammonia": ("am", "ammonia", "nh3", "nh4", "tan", "nh3-n", "nh4-n"),
+        "nitrite": ("ni", "nitrite", "no2", "no2-n"),
+        "nitrate": ("na", "nitrate", "no3", "no3-n"),
         "ph": ("ph",),
         "kh": ("kh", "dkh"),
         "temp": ("t", "temp", "temperature"),
@@ -33,6 +33,13 @@ UNITS: Mapping[str, str] = {
     "mg/l": "mg/l", "ppm": "ppm", "cm": "cm", "mm": "mm", "in": "in", "inch": "in", "inches": "in",
     "d": "d", "day": "d", "days": "d", "h": "h", "hour": "h", "hours": "h", "min": "min", "minutes": "min",
 }  # fmt: skip
+# How a nitrogen test counts, as it is said behind the number ('10 as N', '10 NO3-N')
+_AS_N = ("n", "nitrogen")
+FORMS: Mapping[str, Mapping[str, str]] = {
+    "ammonia": {"nh3": "NH3", "nh4": "NH4", **dict.fromkeys((*_AS_N, "nh3-n", "nh4-n"), "N")},
+    "nitrite": {"no2": "NO2", **dict.fromkeys((*_AS_N, "no2-n"), "N")},
+    "nitrate": {"no3": "NO3", **dict.fromkeys((*_AS_N, "no3-n"), "N")},
+}
 OF_READINGS: Mapping[str, tuple[str, ...]] = {
     "ammonia": ("mg/l", "ppm"),
     "nitrite": ("mg/l", "ppm"),
@@ -48,6 +55,8 @@ USUAL: Mapping[str, tuple[float, float]] = {
     "salinity": (0, 42),
 }  # fmt: skip
 NUMBER = r"(?:0|[1-9]\d*)(?:[.,]\d+)?|[.,]\d+"
+NUMBERS = re.compile(NUMBER)
 READING = re.compile(rf"^([<>]?(?:{NUMBER})(?:[-–](?:{NUMBER}))?)(%|[a-z°µ/]+)?$")
 AMOUNT = re.compile(rf"^({NUMBER})(%|[a-z°µ/]+)?$")
+TWO_AMOUNTS = re.compile(rf"^({NUMBER})[-–]({NUMBER})(%|[a-z°µ/]+)?$")
 LOOKALIKE = str.maketrans({"o": "0", "O": "0", "l": "1", "I": "1", "i": "1", "S": "5", "s": "5", "B": "8"})

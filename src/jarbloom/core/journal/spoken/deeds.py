@@ -21,7 +21,15 @@ _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 thi
 _SHARE = "|".join(re.escape(k) for k in sorted(_AMOUNTS, key=len, reverse=True) if k != "all")
 _LITRES = r"(?:l|litres?|liters?|gal|gallons?|ml)"
 _OF_WATER = r"(?: of)?(?: the| its| tank| old| it)*(?: water| tank| aquarium)?"
-_AMOUNT = rf"(?:{ABOUT})?(?P<amount>{NUM} ?(?:%|percent|per cent|pct)|{NUM} ?{_LITRES}|(?:{_SHARE})(?![\w/]))"
+_ONE_OR_TWO = rf"{NUM}(?:-{NUM})?"
+_AMOUNT = (
+    rf"(?:{ABOUT})?(?P<amount>{_ONE_OR_TWO} ?(?:%|percent|per cent|pct)|{_ONE_OR_TWO} ?{_LITRES}|(?:{_SHARE})(?![\w/]))"
+)
+_TWO_AMOUNTS = re.compile(
+    rf"(?P<between>\bbetween )?(?<![\d.,])(?P<low>{NUM}) ?(?P<its>%|{_LITRES}|g(?:rams?)?)? ?"
+    r"(?:to|or|(?P<and>and)|-|–) ?"
+    rf"(?P<high>{NUM}) ?(?P<unit>%|percent|per cent|pct|{_LITRES}|g(?:rams?)?)(?![a-z])"
+)
 _DONE = r"(?: (?:done|today|now|again|just now|already|tonight))*"
 _FOOD = (
     r"(?:flakes?|pellets?|granules?|frozen|live|dry|food|bloodworms?|brine shrimp|daphnia|artemia|mysis|wafers?|algae|"
@@ -177,13 +185,13 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(\d{{1,2}}) ?x ?({NUM}) ?(?:l|litres?) buckets? (?:changed|out and (?:back )?in(?: fresh)?)",
          lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
         (rf"(?:topped|top|topping)(?: it| them| the tank)?[ -]?(?:up|off)(?: it)?(?: with| by)?(?: {ABOUT[:-2]})? ?"
-         rf"({NUM}) ?({_LITRES})"
+         rf"({_ONE_OR_TWO}) ?({_LITRES})"
          r"(?: of)?(?: fresh| ro| rodi| water| distilled)*", lambda m: f"top {m[1]} {m[2]}"),
         (rf"({NUM}) ?({_LITRES})(?: of)?(?: fresh| ro| rodi| distilled)*(?: water)? (?:topped up|topped off|top.?up"
          r"|top.?off)",
          lambda m: f"top {m[1]} {m[2]}"),
-        (rf"{_WHO_FEEDS}fed (?:the |them |all |my )*({NUM}) ?g(?:rams?)?(?: of)?(?: (?:dry )?(?:flakes?|pellets?"
-         r"|granules?|food))?",
+        (rf"{_WHO_FEEDS}fed (?:the |them |all |my )*(?:{ABOUT})?({_ONE_OR_TWO}) ?g(?:rams?)?(?: of)?"
+         r"(?: (?:dry )?(?:flakes?|pellets?|granules?|food))?",
          lambda m: f"fed {m[1]} g"),
         (rf"(?:the )?(?:fry|fish|tank|babies|they were|all) fed{_DONE}", lambda m: "fed"),
         (rf"(?:only |just |i |already )*{_WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
@@ -304,11 +312,20 @@ def switches(text: str, today: int) -> Said:
     return " ".join(f"{h[2]} {h[1].replace(' ', '')}" for h in hits)
 
 
+def _two_amounts(m: re.Match[str]) -> str:
+    """'20 to 25 litres' as '20-25 litres', where both are of one unit."""
+    its, unit = m["its"], m["unit"]
+    if (its and its[0] != unit[0]) or (m["and"] and not m["between"]):
+        return m[0]  # '20 l and 30 l' are two
+    return f"{m['low']}-{m['high']} {unit}"
+
+
 def deed(piece: str, today: int, us: bool) -> Said:
     """The piece in the shorthand where it tells of one thing done or one that failed, and of nothing else."""
     if us:  # who counts in gallons writes 'g' for them where water is moved
         piece = re.sub(rf"^((?:wc|change|changed|top off|topped off|topped up)(?: \w+)? {NUM}) ?g\b", r"\1 gal", piece)
         piece = re.sub(rf"^({NUM}) ?g(?= (?:wc|water change))", r"\1 gal", piece)
+    piece = _TWO_AMOUNTS.sub(_two_amounts, piece)
     for pattern, plain in _TABLE:
         hit = pattern.fullmatch(piece)
         if hit is not None:

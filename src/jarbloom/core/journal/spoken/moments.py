@@ -179,6 +179,18 @@ def _hour_alone(hit: re.Match[str], now: datetime, _first: bool) -> datetime | N
     return _on(now.date(), came[0], now) if len(came) == 1 else None
 
 
+def _hour_in_words(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'half past 8', '20 to 9': where only one such time of the waking day has come today."""
+    minutes = {"half": 30, "quarter": 15}.get(hit[1].removeprefix("a ")) or int(hit[1])
+    hour = int(hit[3])
+    if not 1 <= hour <= 12 or not 1 <= minutes <= 30:
+        return None
+    told = [timedelta(hours=h, minutes=minutes if hit[2] == "past" else -minutes) for h in (hour % 12, hour % 12 + 12)]
+    begins = _on(now.date(), 0, now)
+    came = [at for t in told if timedelta(hours=AWAKE) <= t and (at := begins + t) <= now]
+    return came[0] if len(came) == 1 else None
+
+
 def _day_named(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
     """'monday': the last one, today's when it is today; 'last tuesday' on a Tuesday is a week ago."""
     back = (now.weekday() - ("mon", "tue", "wed", "thu", "fri", "sat", "sun").index(hit[2])) % 7
@@ -259,6 +271,8 @@ def _by_hyphen(hit: re.Match[str], now: datetime, _first: bool) -> datetime | No
 
 
 _Read = Callable[[re.Match[str], datetime, bool], datetime | None]
+_TESTS = "ni|na|ph|kh|ammonia|nitrite|nitrate|temp|tested"
+_NO_HOUR = r"l|litres?|liters?|gal|gallons?|g|ml|%|percent|cm|ppm|mg|dead|died|in the|yesterday|this|last"
 _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
     (re.compile(pattern), read)
     for pattern, read in (
@@ -267,6 +281,12 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (r"\b(?:yesterday|last)(?: in the)? (?!night)(morning|noon|afternoon|evening)\b", _yesterday),
         (r"\b(?:last night|yesterday (?:at )?night)\b", _last_night),
         (rf"\b(?:on )?(?:the )?{_WEEKDAY} before last\b", _before_last),
+        (
+            r"(?:^(?:at )?|\bat )"
+            rf"(half|(?:a )?quarter|\d{{1,2}}(?= past| min)|(?:5|10|20|25)(?= to \d+ (?:fed|{_TESTS})\b))"
+            rf"(?: min(?:ute)?s)? (past|to) (\d{{1,2}})(?= [a-z]|,|$)(?! ?(?:{_NO_HOUR})\b)",
+            _hour_in_words,
+        ),
         (_HOUR_ALONE, _hour_alone),
         (rf"\b(?:on )?{_WEEKDAY} (morning|afternoon|evening|night)\b", _weekday),
         (rf"\b(?:on )?{_WEEKDAY} (breakfast|lunch|dinner)(?:time)?\b", _weekday),
