@@ -114,6 +114,14 @@ class Arriving(Pages):
         self.told(f"{run}/end", {})
         self.assertIn("is over", self.said(run))
 
+    def test_what_the_log_read_in_the_bag_stands_in_the_form(self) -> None:
+        self.told(f"{TANK}/log/line", {"line": "bag t 21 ph 6.4 am 1"})
+        form = self.said(f"{TANK}/arrival")
+        for name, value in (("temp_c", "21"), ("ph", "6.4"), ("ammonia", "1")):
+            self.assertRegex(form, rf'name="{name}"[^>]*value="{value}"')
+        self.told(re.search(rf"{TANK}/acts/\d+/undo", self.said(TANK))[0], {})
+        self.assertNotRegex(self.said(f"{TANK}/arrival"), 'name="ph"[^>]*value="6.4"')
+
     def test_a_run_of_another_tank_is_not_found(self) -> None:
         self.said(f"{HALL}/arrival/77", 404)
 

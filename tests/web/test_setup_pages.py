@@ -38,6 +38,19 @@ class SetUp(Web):
         if keeps:
             self.assertIn(f'value="{keeps}"', answer.text)
 
+    def test_a_line_reads_the_tap_and_one_press_reckons_with_it(self) -> None:
+        self.post("/tanks/sunroom-112/log/line", {"line": "tap am 0.5 ph 8.2"})
+        self.assertIn("kept in the record of Tap", self.get("/tanks/sunroom-112").text)
+        self.assertIn("Reckon with what Tap reads", self.get("/tanks/sunroom-112").text)
+        self.assertIn("reads otherwise", self.get(f"{TANK}/water").text)
+        self.assertEqual(self.post(f"{TANK}/water/record", {}).status_code, 303)
+        self.assertNotIn("reads otherwise", self.get(f"{TANK}/water").text)
+        self.assertEqual(self.form(f"{TANK}/water")["tap_ammonia"], "0.5")
+        self.assertNotIn("Reckon with what Tap reads", self.get("/tanks/sunroom-112").text)
+        self.post(re.search(r"/tanks/sunroom-112/acts/\d+/undo", self.get("/tanks/sunroom-112").text)[0], {})
+        self.post("/tanks/sunroom-112/settings/undo", {})
+        self.assertEqual(self.form(f"{TANK}/water")["tap_ammonia"], "0")
+
     def test_pages_follow_the_device_until_something_is_chosen(self) -> None:
         def read(language: str) -> str:
             return self.http.get("/preferences", headers={"accept-language": language}).text

@@ -39,6 +39,7 @@ from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
+from jarbloom.deeds import water_record
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.look import see
 from jarbloom.errors import Clash, GateClosed, Refused
@@ -138,8 +139,11 @@ def log_line(
             check_leaving(entry, log, setting)
             if not anyway:
                 check_clash(entry, log)
-        sentence = "; ".join(_sentence(e, desk) for e in new)
+        read = water_record.read_in(desk, tank, setting, new)
+        kept = [f"kept in the record of {water.name}" for _, water in read]
+        sentence = "; ".join([*(_sentence(e, desk) for e in new), *kept])
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
+        water_record.keep(desk, read, ids)
     return Saved(act_id, sentence, tuple(ids))
 
 
@@ -167,6 +171,7 @@ def log_entry(desk: Desk, slug: str, filled: FilledForm, anyway: bool = False, r
             check_clash(entry, log)
         sentence = _sentence(entry, desk)
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, [entry], desk.now)
+        water_record.keep(desk, water_record.read_in(desk, tank, setting_of(desk, tank, log), [entry]), ids)
     return Saved(act_id, sentence, tuple(ids))
 
 
@@ -336,6 +341,7 @@ def correct_entry(desk: Desk, slug: str, entry_id: int, filled: FilledForm) -> S
         sentence = f"Corrected. {_sentence(new, desk)}"
         act_id, ids = journal.write_all(desk.conn, tank.id, "correct", sentence, [new], desk.now)
         journal.mark(desk.conn, act_id, entry_id, False)
+        water_record.keep(desk, water_record.read_in(desk, tank, setting_of(desk, tank, others), [new]), ids)
     return Saved(act_id, sentence, tuple(ids))
 
 

@@ -16,6 +16,7 @@ from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import LABELS
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
+from jarbloom.deeds import water_record
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved, check_leaving, check_start, setting_of
 from jarbloom.errors import NotFound, Refused
@@ -91,6 +92,7 @@ def shift_several(desk: Desk, slug: str, ids: Collection[int], by: timedelta) ->
         act_id, made = journal.write_all(desk.conn, tank.id, "correct", sentence, moved, desk.now)
         for e in chosen:
             journal.mark(desk.conn, act_id, e.id, False)
+        water_record.keep(desk, water_record.read_in(desk, tank, setting_of(desk, tank, Log.of(stays)), moved), made)
     return Saved(act_id, sentence, tuple(made))
 
 

@@ -15,6 +15,7 @@ from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.pasted import lines_of
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.tank import Tank
+from jarbloom.deeds import water_record
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import (
     JUST_NOW,
@@ -102,4 +103,5 @@ def log_lines(desk: Desk, slug: str, text: str) -> tuple[Saved | None, tuple[Lin
         n = sum(not r.problem for r in read)
         sentence = f"{n} line{'s' if n != 1 else ''} at once: {len(new)} entr{'ies' if len(new) != 1 else 'y'}"
         act_id, ids = journal.write_all(desk.conn, tank.id, "log", sentence, new, desk.now)
+        water_record.keep(desk, water_record.read_in(desk, tank, setting_of(desk, tank), new), ids)
     return Saved(act_id, sentence, tuple(ids)), waiting

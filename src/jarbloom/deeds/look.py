@@ -33,6 +33,7 @@ from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_pla
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
 from jarbloom.deeds.kept import Kept
+from jarbloom.deeds.water_record import record_of
 from jarbloom.errors import BeingMade, JarBloomError
 from jarbloom.store import batches, chores, probes, runs, tanks
 from jarbloom.store.db import transaction
@@ -135,16 +136,17 @@ def see_tank(desk: Desk, tank: Tank) -> TankSeen:
     plan = batches.batches(desk.conn, tank.id, entries)
     run = run_of(desk, tank, entries, plan)
     units, now, own = desk.preferences.units, desk.now, chores.chores(desk.conn, tank.id)
+    record = record_of(desk, tank)
     asked = _Asked(
         entries, run, desk.reference, (tank, tuple(plan), units, str(now.tzinfo), now.replace(second=0, microsecond=0),
-                                    own),
+                                    own, record),
         _probe_says(desk, tank, entries),
     )  # fmt: skip
     before = _seen.get((desk.conn.name, tank.slug))
     if before is not None and before[0].is_same_as(asked):
         return before[1]
     found = situation(tank, entries, plan, run.forecast, desk.reference, units, now, run.days)
-    found = replace(found, probe=asked.probe, chores=own)
+    found = replace(found, probe=asked.probe, chores=own, record=record)
     seen = TankSeen(found, verdict(found), jobs(found), run.courses)
     _seen.put((desk.conn.name, tank.slug), (asked, seen))
     return seen

@@ -13,6 +13,7 @@ from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.chores import due_on, last_done
 from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.core.setup.fill import begun, standing
+from jarbloom.core.setup.source import source_apart
 from jarbloom.units import NBSP, figure
 
 TOP_UP_SHARE = 0.02  # of the water that may have left before a top-off is asked for; practice
@@ -27,7 +28,7 @@ def setup_jobs(s: Situation) -> list[Job]:
     if s.tank.filled:
         found += _switch_on(s) + _probe(s)
     if s.tank.filled and not s.acting:
-        found += _topoff(s) + _dose_range(s) + _checks(s)
+        found += _topoff(s) + _dose_range(s) + _source_water(s) + _checks(s)
     return found
 
 
@@ -180,6 +181,26 @@ def _topoff(s: Situation) -> list[Job]:
             amount=litres,
             unit="L",
             shorthand=f"top {litres:.2g} l",
+        )
+    ]
+
+
+def _source_water(s: Situation) -> list[Job]:
+    """Changes are worked out with what the settings say of the new water."""
+    apart = source_apart(s.tank, s.record)
+    if not apart:
+        return []
+    assert s.record is not None and s.record.measured_on is not None
+    why = f"{s.record.name}, read on {s.record.measured_on:%-d %b}: {', '.join(apart)}. Changes go by the settings."
+    return [
+        Job(
+            "source_water",
+            f"Reckon with what {s.record.name} reads",
+            why,
+            s.now,
+            "today",
+            subject=f"{s.record.measured_on:%Y-%m-%d}",  # skipped for this reading, not for good
+            where="water",
         )
     ]
 

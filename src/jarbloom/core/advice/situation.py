@@ -27,7 +27,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.schools import Cycling
 from jarbloom.core.model.species import Animals
-from jarbloom.core.model.tank import Tank
+from jarbloom.core.model.tank import Tank, Water
 from jarbloom.core.setup.probe import ProbeSays
 from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
 from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank, wanted
@@ -60,6 +60,7 @@ class Situation:
     dates: tuple[BatchDate, ...] = ()
     facts: Facts | None = None  # what the findings looked at; the causes of an upset look at the same
     chores: tuple[Chore, ...] = ()  # the keeper's own
+    record: Water | None = None  # of the house, of the water that this tank is filled from
     probe: ProbeSays | None = None  # reason to test or to look after it; no rule of the gate reads it
 
     @cached_property

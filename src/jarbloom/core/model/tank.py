@@ -45,6 +45,7 @@ class Water:
     measured_on: date | None = None
     note: str = ""
     id: int = 0
+    by_log: bool = False  # its newest figures were read in a line of a tank's log
 
 
 @dataclass(frozen=True)

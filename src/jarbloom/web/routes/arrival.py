@@ -11,11 +11,16 @@ from jarbloom.core.animals.acclimatise import Bag
 from jarbloom.core.animals.arrival import WATCH_FOR
 from jarbloom.core.journal.kinds.choices import BRED, SIGNS
 from jarbloom.core.journal.kinds.field import Field
+from jarbloom.core.journal.kinds.note import Note
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds import arrive, look, records
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.log import setting_of
+from jarbloom.deeds.water_record import MOST_NOTES, bag_lately
 from jarbloom.errors import GateClosed, Refused
+from jarbloom.units import figure
 from jarbloom.views.stocking.arrival import feeding_rows, heads, step_rows, way_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
@@ -59,7 +64,21 @@ def _form(
 def new(request: Request, desk: AtDesk, slug: str, batch: str = "") -> HTMLResponse:
     tank = records.tank(desk, slug)
     where = "quarantine" if desk.reference.schools.quarantine[tank.quarantine].days else "display"
-    return _form(request, desk, slug, {"batch": batch, "hours": "1", "where": where}, {})
+    return _form(request, desk, slug, {"batch": batch, "hours": "1", "where": where} | _bag_read(desk, tank), {})
+
+
+def _bag_read(desk: Desk, tank: Tank) -> dict[str, str]:
+    """What the log read in a bag in these hours, as the form has it."""
+    units, notes = desk.preferences.units, desk.log(tank.id).kinds(Note, Tested)[-MOST_NOTES:]
+    found = bag_lately(desk, setting_of(desk, tank), notes)
+    typed = {"ph": figure(found["ph"], 3)} if "ph" in found else {}
+    if "temp" in found:
+        typed["temp_c"] = figure(units.value(found["temp"], "temp"), 3)
+    if "salinity" in found:
+        typed["salinity"] = figure(found["salinity"], 3)
+    if "ammonia" in found:
+        typed["ammonia"] = figure(found["ammonia"] * tank.kit.ammonia.per_n, 3)
+    return typed
 
 
 @router.post("")

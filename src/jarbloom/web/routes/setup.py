@@ -10,8 +10,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.checks import checks_due
 from jarbloom.core.setup.equipment import equipment
+from jarbloom.core.setup.source import source_apart
 from jarbloom.core.vessel.volume import net_l
-from jarbloom.deeds import keep_house, keep_tank, look, records
+from jarbloom.deeds import keep_house, keep_tank, look, records, water_record
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.views.house.water import mix_look, tank_water_facts
@@ -48,7 +49,10 @@ def _shown(desk: Desk, tank: Tank, part: str, typed: Form | None = None) -> dict
         due = checks_due(desk.reference.checks, tank, entries, desk.now.date())
         return {"look": found, "problems": (), "checks": check_rows(due, desk.now.date())}
     factor = {"factor_fields": FACTOR_FIELDS, "factor_typed": {}, "factor_errors": {}}
-    return {"facts": tank_water_facts(tank, units), **factor, **_mixing(desk, tank, typed)}
+    record = water_record.record_of(desk, tank)
+    read_on = f"{record.measured_on:%-d %b}" if record is not None and record.measured_on else ""
+    said = {"record": record, "read_on": read_on, "apart": source_apart(tank, record)}
+    return {"facts": tank_water_facts(tank, units), **factor, **said, **_mixing(desk, tank, typed)}
 
 
 def _mixing(desk: Desk, tank: Tank, typed: Form | None) -> dict[str, Any]:
@@ -113,6 +117,15 @@ def use_water(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respon
             errors.add(problem)
     shown = _mixing(desk, tank, typed) | {"mix_errors": errors.by_field}
     return form_page(request, desk, tank, "water", typed_of(tank, desk), {}, 422, **shown)
+
+
+@router.post("/water/record")
+def use_record(desk: AtDesk, slug: str) -> Response:
+    """From now on this tank reckons with its water as the record has it."""
+    record = water_record.record_of(desk, records.tank(desk, slug))
+    if record is not None:
+        keep_house.use_for(desk, slug, record.source)
+    return RedirectResponse(urls.setup(slug, "water"), 303)
 
 
 @router.post("/water/factor")

@@ -40,6 +40,7 @@ from jarbloom.core.journal.readings import LABELS, MASKED, interval_text, read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
 from jarbloom.core.journal.spoken.creatures import Residents
+from jarbloom.core.journal.spoken.elsewhere import read_elsewhere
 from jarbloom.core.journal.spoken.pasted import lines_of
 from jarbloom.core.journal.spoken.plainly import SAME_TIME, Speaker, Told, tell
 from jarbloom.core.model.entry import Body
@@ -99,7 +100,9 @@ def _spoken(line: str, now: datetime, setting: Setting, found: Parsed) -> Parsed
         return _proposed(line, told, read, found)
     if not read:
         at = next((p.at for p in told.pieces if p.at), now)
-        chip = Chip(True, "note", "kept in words", line.strip()[:60], "nothing is counted from it")
+        waters = {w.water for w in read_elsewhere(line, now, setting.day_first)}
+        to = "kept for the arrival" if waters == {"bag"} else "to that water’s record" if waters else ""
+        chip = Chip(True, "note", "kept in words", line.strip()[:60], to or "nothing is counted from it")
         return Parsed(at, (Note(text=line.strip()),), (chip,))
     if len(told.pieces) == 1:  # what was seen stands in the keeper's own words
         read = [replace(r, bodies=tuple(_verbatim(b, line) for b in r.bodies)) for r in read]

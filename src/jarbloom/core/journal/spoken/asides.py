@@ -93,17 +93,17 @@ _WATER = (
     r"water|"
     r"room|reservoir|friend's tank)"
 )
-_OTHER_FIRST = re.compile(
+OTHER_FIRST = re.compile(
     rf"^(?:the |my |in the |in |from the |new )*(?P<water>{_WATER})(?: test)?(?:'s)?[ :,]+"
     r"(?P<rest>.*)$"
 )
-_OTHER_LAST = re.compile(rf"^(?P<rest>.*?) (?:in|of|from|for) (?:the |my )?(?P<water>{_WATER})(?: today)?$")
-_OTHER_WITHIN = re.compile(
-    r"^(?:the )?(?:ph|kh|gh|ammonia|nitrite|nitrate|temp(?:erature)?|salinity|hardness) (?:of|in) (?:the |my "
-    rf")?{_WATER}[ :]+"
-    r"(?:is |was |reads? |at )*[\d.]+(?: ?(?:ppm|dkh|degrees|c|ppt))?$"
+OTHER_LAST = re.compile(rf"^(?P<rest>.*?) (?:in|of|from|for) (?:the |my )?(?P<water>{_WATER})(?: today)?$")
+OTHER_OF = re.compile(
+    r"^(?:the )?(?P<rest>ph|kh|gh|ammonia|nitrite|nitrate|temp(?:erature)?|salinity|hardness) (?:of|in) (?:the |my "
+    rf")?(?P<water>{_WATER})[ :]+"
+    r"(?:is |was |reads? |at )*(?P<value>[\d.]+(?: ?(?:ppm|dkh|degrees|c|ppt))?)$"
 )
-_READS = re.compile(r"^(?:is|was|reads?|shows?|showed|came out|has|at|test(?:ed)?|tests|water|read)(?: at)?[ :]+")
+READS = re.compile(r"^(?:is|was|reads?|shows?|showed|came out|has|at|test(?:ed)?|tests|water|read)(?: at)?[ :]+")
 _OTHER_DEED = re.compile(
     r"^(?:(?:i )?(?:fed|changed|wc|cleaned|topped up|rinsed|tested|filled|mixed|made|set up)\b.*\b"
     r"(?:quarantine|qt|hospital|other tank|second tank)\b.*|wc \d+ ?(?:%|l) in (?:the )?(?:qt|quarantine|other tank)"
@@ -254,18 +254,33 @@ def other_water(piece: str) -> str:
     for what was done there; '' otherwise."""
     if _OTHER_DEED.match(piece) and not re.search(r"\b(?:dead|died|lost)\b", piece):
         return "deed"
-    if _OTHER_WITHIN.match(piece):
+    if OTHER_OF.match(piece):
         return "first"
-    for pattern, where in ((_OTHER_FIRST, "first"), (_OTHER_LAST, "last")):
+    for pattern, where in ((OTHER_FIRST, "first"), (OTHER_LAST, "last")):
         hit = pattern.match(piece)
         if hit is None or " tank " in f" {hit['rest']} ":
             continue
-        rest = _READS.sub("", hit["rest"].strip())
-        if readings(rest) is not None or re.fullmatch(r"(?:tds )?[\d.]+ ?(?:ppt|c|degrees|ppm)?(?: [\d.]+ ?c)?", rest):
+        rest = READS.sub("", hit["rest"].strip())
+        if reading_elsewhere(rest) is not None or re.fullmatch(
+            r"(?:tds )?[\d.]+ ?(?:ppt|c|degrees|ppm)?(?: [\d.]+ ?c)?", rest
+        ):
             return where
         if re.fullmatch(r"(?:\d{1,2} ?ppt )?(?:[\d.]+ ?(?:ppt|c|°c|f|degrees?)[ ,]*)+", rest):
             return where
     return ""
+
+
+_SALT = re.compile(r"\b(?:sal|salinity|tds) [\d.]+(?: ?sg)?(?![\w.])")
+
+
+def reading_elsewhere(text: str) -> str | None:
+    """Readings of another water in the shorthand, salt among them."""
+    salt = _SALT.search(text)
+    if salt is None:
+        return readings(text)
+    left = f"{text[: salt.start()]} {text[salt.end() :]}".strip(" ,")
+    plain = readings(left) if left else ""
+    return None if plain is None else f"{plain} {salt[0]}".strip()
 
 
 def of_no_consequence(piece: str) -> bool:

@@ -20,7 +20,7 @@ _QUANTITY = {
 _Q = "|".join(sorted(_QUANTITY, key=len, reverse=True))
 _UNIT = (
     r"(?: ?(?:mg/l caco3|meq/l|ppm|mg/l|mg per l(?:itre|iter)?|milligrams? per lit(?:re|er)|degrees? ?[cf]\b|degrees?"
-    r"|°c|°f|°|c|f|dkh|d?gh))?"
+    r"|°c|°f|°|c|f|(?:dkh|d?gh)(?! [\d.])))?"
 )
 _NIL = r"zero|nil|none detected|undetectable|naught|nought|clear"
 # 'up to 2' and 'dropped to 2' tell where it is; 'up 2' and 'dropped 2' by how much, which is no reading
