@@ -10,6 +10,7 @@ SRC = Path(__file__).parent.parent / "src" / "jarbloom"
 FLOORS = {
     "errors": 0,
     "units": 0,
+    "manner": 0,
     "core": 1,
     "data": 1,
     "store": 2,

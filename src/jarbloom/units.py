@@ -178,6 +178,20 @@ def load_text(mg_n_day: float) -> str:
     return f"{figure(mg_n_day, 2)}{NBSP}mg{NBSP}N" if mg_n_day < 10 else f"{mg_n_day:.0f}{NBSP}mg{NBSP}N"
 
 
+LEAST_FOOD_G = 0.05  # of dry food: about what two fingers or a cheap scale can tell (judgement)
+
+
+def food_text(grams: float) -> str:
+    """Dry food as one can measure it.
+
+    >>> food_text(0.123), food_text(0.0091)
+    ('0.12\xa0g', 'a few crumbs (less than 0.05\xa0g)')
+    """
+    if grams < LEAST_FOOD_G:
+        return f"a few crumbs (less than {LEAST_FOOD_G}{NBSP}g)"
+    return f"{figure(grams, 2)}{NBSP}g"
+
+
 def mg_text(mg_l: float) -> str:
     return f"{figure(mg_l, 2)}{NBSP}mg/L"
 

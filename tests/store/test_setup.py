@@ -290,6 +290,25 @@ class Reminders(WithDesk):
         remind.remind(self.desk, post)
         self.assertEqual(len({m.message_id for m in post.sent}), 2)
 
+    def test_mail_and_calendar_are_written_in_the_manner_of_the_house(self) -> None:
+        log.log_line(self.desk, self.tank.slug, "12:10 in 6 guppy", reason="a gift")
+        log.log_line(self.desk, self.tank.slug, "am 8 ni 5 ph 8")
+        plain, told = Post(), Post()
+        kept = remind.remind(self.desk, plain)
+        chosen = replace(self.desk.preferences, clock="12", dates="month", decimals="comma")
+        self.desk = replace(self.desk, preferences=chosen)
+        days = schedule.calendar_file(self.desk).decode().replace("\r\n ", "")
+        self.later(days=1)
+        remind.remind(self.desk, told)
+        (first,), (second,) = plain.sent, told.sent
+        self.assertRegex(first.body, r"at \d\d:\d\d and .* 0\.\d+ mg/L")
+        self.assertRegex(second.body, r"at \d{1,2}:\d\d [ap]m and .* 0,\d+ mg/L")
+        for text in (second.body, days.replace("VERSION:2.0", "")):
+            self.assertNotRegex(text, r"\d \b(?:Nov|Dec)\b|\d\.\d|\bat \d\d:\d\d(?! [ap]m)")
+        self.assertNotRegex(first.body, r"\b0\.0[0-4]\d* g\b")  # nothing that no pinch can measure
+        assert kept is not None  # what is kept stands as it was made: the page that shows it has a manner of its own
+        self.assertEqual(kept.body, first.body)
+
     def test_a_refusal_is_told_and_tried_again_later(self) -> None:
         post = Post(DeviceError("refused: 451 busy"), DeviceError("refused: 451 busy"))
         first = remind.remind(self.desk, post)

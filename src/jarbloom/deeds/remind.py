@@ -12,6 +12,7 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.schedule import told_of
 from jarbloom.devices.mailer import Mail, Mailer, SmtpMailer, Unsure
 from jarbloom.errors import DeviceError, Refused
+from jarbloom.manner import text_in
 from jarbloom.store import reminders
 from jarbloom.store.db import transaction
 from jarbloom.store.reminders import MAIL_HELP, Reminder
@@ -87,7 +88,8 @@ def remind(desk: Desk, mailer: Mailer | None = None) -> Reminder | None:
     sending = Reminder(day, "sending", text[0], text[1], tries, desk.now, None, "")
     if not _claim(desk, sending, before):
         return reminders.reminder(desk.conn, day)
-    mail = Mail(settings["mail_from"], settings["mail_to"], text[0], text[1], f"<{day.isoformat()}@jarbloom.invalid>")
+    subject, body = (text_in(t, desk.preferences.manner) for t in text)  # kept plain: the page writes it its own way
+    mail = Mail(settings["mail_from"], settings["mail_to"], subject, body, f"<{day.isoformat()}@jarbloom.invalid>")
     try:
         (mailer or SmtpMailer(reminders.mail_server(settings))).send(mail)
         kept = replace(sending, state="sent")

@@ -15,6 +15,7 @@ from jarbloom.deeds import back_up, look, stores
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.calendar import Appointment, calendar
+from jarbloom.manner import text_in
 from jarbloom.store import reminders, tanks
 from jarbloom.store.db import house_id, transaction
 from jarbloom.store.reminders import Reminder
@@ -143,7 +144,9 @@ def calendar_file(desk: Desk, base: str = "") -> bytes:
     low = stores.running_out(desk)
     if low:
         found.append(Appointment("stores", "Buy what runs out", " ".join(low), desk.now, False, "The house", "/stores"))
-    return calendar(_distinct(found), desk.now, house_id(desk.conn), base)
+    manner = desk.preferences.manner
+    told = [replace(a, title=text_in(a.title, manner), words=text_in(a.words, manner)) for a in _distinct(found)]
+    return calendar(told, desk.now, house_id(desk.conn), base)
 
 
 def calendar_feed(desk: Desk, secret: str, base: str = "") -> bytes:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from jarbloom.errors import Refused
+from jarbloom.manner import Manner, manner_of
 from jarbloom.units import SYSTEMS, Units
 
 HELP = {
@@ -40,6 +41,10 @@ class Preferences:
     @property
     def units(self) -> Units:
         return Units(self.system or "metric")
+
+    @property
+    def manner(self) -> Manner:
+        return manner_of(self.clock, self.dates, self.decimals, self.units.system == "us", self.language)
 
     @property
     def tz(self) -> ZoneInfo:

@@ -13,10 +13,10 @@ from zoneinfo import ZoneInfo
 from fastapi import Depends, Request
 
 from jarbloom.deeds.desk import Desk, with_own
+from jarbloom.manner import usual_units
 from jarbloom.settings import MAX_BODY_BYTES
 from jarbloom.store import preferences, tanks
 from jarbloom.store.db import answer_to, answered, open_same, transaction
-from jarbloom.web.manner import usual_units
 
 # Hidden fields that pages give their forms: the token of a form, and the number of the record it was made from
 ONCE, REVISION = "_once", "_revision"

@@ -26,7 +26,7 @@ from jarbloom.units import figure, load_text, mg_text, percent
 from jarbloom.views.drawn.standing import Drawings
 from jarbloom.web import urls
 from jarbloom.web.deps import ONCE, REVISION
-from jarbloom.web.manner import Manner, manner_of, written
+from jarbloom.web.written import written
 
 
 def in_days(now: datetime, days: int) -> str:
@@ -123,13 +123,8 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
     shown |= context
     shown["hint"] = _hint(desk, shown["here"], tank)
     revision = context.get("revision", records.newest_revision(desk, tank) if tank else None)
-    html = written(environment.get_template(template).render(shown), _manner(desk))
+    html = written(environment.get_template(template).render(shown), desk.preferences.manner)
     return _answer(html, status, revision)
-
-
-def _manner(desk: Desk) -> Manner:
-    p = desk.preferences
-    return manner_of(p.clock, p.dates, p.decimals, p.units.system == "us", p.language)
 
 
 def _hint(desk: Desk, here: str, tank: Tank | None) -> str:
@@ -178,9 +173,10 @@ stroke-dasharray:6 4}.hs-load,.c-living{fill:#ecc791;stroke:#6a3f1c}.hs-column{f
 text.mid{text-anchor:middle}.c-lane{stroke:#c5cfcd;fill:none}.q-band{fill:#4b6168;opacity:.28}</style>"""
 
 
-def picture(template: str, /, **context: Any) -> str:
+def picture(desk: Desk, template: str, /, **context: Any) -> str:
     """An SVG that stands by itself, with its style inside."""
-    return environment.get_template(template).render(context | {"style": PICTURE_STYLE}).strip() + "\n"
+    drawn = environment.get_template(template).render(context | {"style": PICTURE_STYLE}).strip() + "\n"
+    return written(drawn, desk.preferences.manner)
 
 
 def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) -> HTMLResponse:
@@ -191,5 +187,5 @@ def fragment(desk: Desk, template: str, status: int = 200, /, **context: Any) ->
         "species": desk.reference.species,
         "schools": desk.reference.schools,
     }
-    html = written(environment.get_template(template).render(shown | context), _manner(desk))
+    html = written(environment.get_template(template).render(shown | context), desk.preferences.manner)
     return _answer(html, status)

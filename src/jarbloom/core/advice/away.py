@@ -17,7 +17,7 @@ from jarbloom.core.journal.kinds.medicine import Medicine
 from jarbloom.core.model.findings import Feeding
 from jarbloom.core.setup.equipment import evaporated_l_day
 from jarbloom.errors import Refused
-from jarbloom.units import NBSP, figure, load_text
+from jarbloom.units import NBSP, figure, food_text, load_text
 
 LONGEST_DAYS = 60
 FASTING_DAYS = 4  # grown healthy animals bear so many without food; a helper's first mistake is too much (practice)
@@ -118,7 +118,7 @@ def _food_words(a: Absence, portion: float, usual: float, today: Ration) -> str:
         told = "no packet holds more" if portion else "no food is set down"
         return f"{today.words} {today.why} So {told} until that is over; the sheet is reckoned anew with every entry."
     own = "The portion is your own" if a.grams is not None else f"The portion is {PORTION:.0%} of the usual ration"
-    return f"{own}; {figure(usual, 2)}{NBSP}g a day is usual for who lives here, a rule of thumb."
+    return f"{own}; {food_text(usual)} a day is usual for who lives here, a rule of thumb."
 
 
 def measure(grams: float) -> str:
@@ -201,10 +201,10 @@ def _food(a: Absence, portion: float, usual: float) -> Iterator[tuple[str, str]]
         )
         yield "Think of leaving them without food.", why
     n = sum((k + 1) % a.every == 0 for k in range(a.days))
-    packed = f"Pack {n} portion{'s' if n != 1 else ''} of {figure(portion, 2)}{NBSP}g."
+    packed = f"Pack {n} portion{'s' if n != 1 else ''} of {food_text(portion)}."
     yield packed, "One a packet, the rest of the food put away: nobody has to guess."
     if portion > 1.5 * usual > 0:
-        yield "That portion is large.", f"The usual ration of all of them is {figure(usual, 2)}{NBSP}g a day."
+        yield "That portion is large.", f"The usual ration of all of them is {food_text(usual)} a day."
 
 
 def _change(s: Situation, a: Absence) -> Iterator[tuple[str, str]]:

@@ -11,7 +11,7 @@ from jarbloom.core.animals.growth import length_on
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.feed import Feed
 from jarbloom.core.model.findings import Feeding
-from jarbloom.units import NBSP, figure
+from jarbloom.units import food_text
 
 FAST_DAYS = 2  # so long an emergency stops feeding; then a pinch every second day (docs/schools.md, the others)
 FRY_DAYS = 42
@@ -31,10 +31,10 @@ class Ration:
     def words(self) -> str:
         return {
             Feeding.NONE: "Do not feed today.",
-            Feeding.PINCH: f"A pinch at most, {figure(self.grams, 2)}{NBSP}g.",
-            Feeding.HALF: f"Feed half, {figure(self.grams, 2)}{NBSP}g at most.",
-            Feeding.MOST: f"Feed three quarters, {figure(self.grams, 2)}{NBSP}g at most.",
-            Feeding.USUAL: f"Feed {figure(self.grams, 2)}{NBSP}g at most.",
+            Feeding.PINCH: f"A pinch at most, {food_text(self.grams)}.",
+            Feeding.HALF: f"Feed half, {food_text(self.grams)} at most.",
+            Feeding.MOST: f"Feed three quarters, {food_text(self.grams)} at most.",
+            Feeding.USUAL: f"Feed {food_text(self.grams)} at most.",
         }[self.level]
 
 

@@ -46,7 +46,7 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.dilution import KH_RISE_DKH, USUAL_CHANGE
 from jarbloom.core.water.mixing import BICARBONATE_MG_MEQ
 from jarbloom.core.water.recipes import dose_for
-from jarbloom.units import NBSP, figure, load_text, mg_text, percent
+from jarbloom.units import NBSP, figure, food_text, load_text, mg_text, percent
 
 FISHLESS_NITRATE_ION = 100.0  # a fishless cycle stores it up; judgement
 KH_CHANGE_SHARE = 0.7  # of what was there: below it the routine change is due (judgement)
@@ -176,21 +176,22 @@ def _food(s: Situation) -> list[Job]:
                         "today", urgent, hardness="safety")]  # fmt: skip
         if fed_today(s):
             return []
-        grams = figure(found.grams, 2)
+        grams = food_text(found.grams)
         title = {
-            Feeding.PINCH: f"Feed a pinch, {grams}{NBSP}g at most",
-            Feeding.HALF: f"Feed half, {grams}{NBSP}g at most",
-            Feeding.MOST: f"Feed three quarters, {grams}{NBSP}g at most",
-            Feeding.USUAL: f"Feed {grams}{NBSP}g at most",
+            Feeding.PINCH: f"Feed a pinch, {grams} at most",
+            Feeding.HALF: f"Feed half, {grams} at most",
+            Feeding.MOST: f"Feed three quarters, {grams} at most",
+            Feeding.USUAL: f"Feed {grams} at most",
         }[found.level]
-        return [Job("feed", title, found.why, s.now, "today", amount=found.grams, unit="g", shorthand=f"fed {grams} g",
+        fed = f"fed {figure(found.grams, 2)} g"
+        return [Job("feed", title, found.why, s.now, "today", amount=found.grams, unit="g", shorthand=fed,
                     hardness="taste")]  # fmt: skip
     if s.school.feeds_by == "food" and not fed_today(s):
         grams_of_school = pinch_g_day(s.tank)
         return [
             Job(
                 "feed",
-                f"Add a pinch of food, {figure(grams_of_school, 2)}{NBSP}g",
+                f"Add a pinch of food, {food_text(grams_of_school)}",
                 "It rots to the ammonia that feeds the bloom.",
                 s.now,
                 "every day or two",

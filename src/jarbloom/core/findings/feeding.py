@@ -10,7 +10,7 @@ from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.feed import Feed
 from jarbloom.core.model.findings import Feeding, Severity
-from jarbloom.units import NBSP, figure
+from jarbloom.units import figure, food_text
 
 TOO_MUCH, FAR_TOO_MUCH = 3.0, 6.0  # times a usual ration within a day (judgement; a ration is good to a factor of two)
 LEAST_G = 0.15  # below this a weighing error is larger than the difference
@@ -51,8 +51,8 @@ def overfed(facts: Facts) -> Iterable[Found]:
     elif far or most > max(TOO_MUCH * usual, LEAST_G):
         ratio = most / usual if usual else 0.0
         yield Found(
-            f"Up to {figure(most, 2)}{NBSP}g of food on one day, about {figure(ratio, 2)} times a usual ration of "
-            f"{figure(usual, 2)}{NBSP}g: overfed.",
+            f"Up to {food_text(most)} of food on one day, about {figure(ratio, 2)} times a usual ration of "
+            f"{food_text(usual)}: overfed.",
             max([e.at for e in fed] + [h.at for h in told]), (*ids(fed), *ids(told), *ids(left)),
             None if far else Severity.WATCH,
             acts=None if far else (), feeding=None if far else Feeding.HALF,

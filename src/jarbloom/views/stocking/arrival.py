@@ -11,7 +11,7 @@ from jarbloom.core.animals.names import plural
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.schools import BagWater, Schools
 from jarbloom.core.model.species import Animals
-from jarbloom.units import NBSP, Units, figure, mg_text
+from jarbloom.units import NBSP, Units, figure, food_text, mg_text
 
 
 @dataclass(frozen=True)
@@ -109,7 +109,7 @@ def _way(c: WayOver, name: str, advice: Advice, chosen: str) -> AcclimatisingRow
 def feeding_rows(begun: datetime, ration_g: float) -> tuple[tuple[str, str, str], ...]:
     """(day, amount, words) of the first days' feeding."""
     return tuple(
-        (f"{begun + timedelta(days=f.day):%a %-d %b}", f"{figure(f.grams(ration_g), 2)}{NBSP}g" if f.share else "none",
+        (f"{begun + timedelta(days=f.day):%a %-d %b}", food_text(f.grams(ration_g)) if f.share else "none",
          f.words)
         for f in FEEDING
     )  # fmt: skip

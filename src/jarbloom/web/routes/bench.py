@@ -15,6 +15,7 @@ from jarbloom.data import catalogue
 from jarbloom.deeds import back_up, keep_tank, look, records, stores
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
+from jarbloom.manner import CLOCKS, DECIMALS
 from jarbloom.views.house import bench as bench_view
 from jarbloom.views.tank.desk import at_first, sign_groups
 from jarbloom.web import urls
@@ -22,7 +23,6 @@ from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed, back_to
 from jarbloom.web.forms.tank import parts, read_tank, typed_of
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
-from jarbloom.web.manner import CLOCKS, DECIMALS
 from jarbloom.web.render import THEMES, page, theme_of
 from jarbloom.web.routes.begin import glass_step
 

@@ -72,7 +72,7 @@ def history_as_svg(desk: AtDesk, slug: str, asked: AsAsked) -> Response:
     r = look(desk, slug, asked).record
     drawn = sheet(r, WIDE, desk.reference.species, desk.preferences.units)
     return Response(
-        picture("history.svg", s=drawn, over=r.over is not None),
+        picture(desk, "history.svg", s=drawn, over=r.over is not None),
         media_type="image/svg+xml",
         headers={"Content-Disposition": f'attachment; filename="{slug}-record.svg"'},
     )

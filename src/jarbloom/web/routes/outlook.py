@@ -59,7 +59,7 @@ def chart(desk: AtDesk, slug: str, q: str = "no2") -> Response:
     seen = look.see(desk, slug)
     drawn = fan(seen.situation, BY_KEY.get(q, QUANTITIES[0]), 1200, 380)
     return Response(
-        picture("fan.svg", chart=drawn),
+        picture(desk, "fan.svg", chart=drawn),
         media_type="image/svg+xml",
         headers={"Content-Disposition": f'attachment; filename="{seen.tank.slug}-{q if q in BY_KEY else "no2"}.svg"'},
     )

@@ -16,10 +16,12 @@ from jarbloom.deeds import look, photos, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound
 from jarbloom.formats.report_md import report_md
+from jarbloom.manner import text_in
 from jarbloom.views.tank.photos import Shot, shot
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk
 from jarbloom.web.render import environment, page
+from jarbloom.web.written import written
 
 router = APIRouter(prefix="/tanks/{slug}")
 Days = Annotated[int, Query(ge=1, le=366)]
@@ -47,7 +49,7 @@ def show(request: Request, desk: AtDesk, slug: str, days: Days = 7 * WEEKS) -> H
 
 @router.get("/report.md")
 def as_markdown(desk: AtDesk, slug: str, days: Days = 7 * WEEKS) -> Response:
-    text = report_md(_report(desk, slug, days)[0])
+    text = text_in(report_md(_report(desk, slug, days)[0]), desk.preferences.manner)
     return Response(text, media_type="text/markdown; charset=utf-8",
                     headers={"Content-Disposition": f'attachment; filename="{slug}-report.md"'})  # fmt: skip
 
@@ -61,6 +63,7 @@ def as_one_file(desk: AtDesk, slug: str, days: Days = 7 * WEEKS) -> Response:
         with suppress(NotFound):
             content = photos.file_of(desk, slug, entry.id, small=False).read_bytes()
             pictures.append((told, base64.b64encode(content).decode("ascii")))
-    text = environment.get_template("report_alone.html").render(r=found, pictures=pictures)
+    html = environment.get_template("report_alone.html").render(r=found, pictures=pictures)
+    text = written(html, desk.preferences.manner)
     return Response(text, media_type="text/html; charset=utf-8",
                     headers={"Content-Disposition": f'attachment; filename="{slug}-report.html"'})  # fmt: skip

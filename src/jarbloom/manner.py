@@ -1,7 +1,7 @@
-"""How numbers, days and hours are written on a page: as chosen, else as the device's language usually has it.
+"""How numbers, days and hours are written: as chosen, else as the device's language usually has it.
 
-Pages are made in one manner ('0.25', '28 Nov', '20:15') and put into the keeper's own as the last step, in their text
-and in the labels that are read out. What is typed in fields, examples of the log line and scripts stay as they are.
+Texts are made in one manner ('0.25', '28 Nov', '20:15') and put into the keeper's own as the last step: pages
+(web/written.py), the mail, the calendar, the report. Tables and bundles are for programs and keep ISO dates and points.
 """
 
 from __future__ import annotations
@@ -18,12 +18,10 @@ TWELVE_HOURS, COMMA = frozenset(_TWELVE.split()), frozenset(_COMMAS.split())
 POINT_REGIONS = frozenset({"CH", "LI", "MX"})
 US_UNITS = frozenset({"US", "LR"})
 
-_KEPT = re.compile(r"(<(script|style|textarea|kbd|code|pre)\b.*?</\2>|<[^>]*>)", re.S)
-_LABEL = re.compile(r'(?<=\s)(aria-label|title|aria-valuetext)="([^"]*)"')
 _CLOCK = re.compile(r"(?<![\d:.,/])([01]\d|2[0-3]):([0-5]\d)(?![\d:])")
 _MONTHS = "Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec"
 _DAY = re.compile(rf"(?<![\d.,])(\d{{1,2}})( |\u00a0)((?:{_MONTHS})[a-z]*)\b(?:\2(20\d\d))?")
-_NUMBER = re.compile(r"(?<![\w.,:/])(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+\.\d+)(?![\w.:/]|,\d)")
+_NUMBER = re.compile(r"(?<![\w.,:/])(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+\.\d+)(?![\w:/]|[.,]\d)")
 _SWAP = str.maketrans(".,", ",.")
 
 
@@ -56,29 +54,15 @@ def usual_units(accepted: str) -> str:
 
 def manner_of(clock: str, dates: str, decimals: str, us_units: bool, language: str) -> Manner:
     """As chosen; what was not ('') is as the device's language usually has it, the order of dates as with the units.
-    `language`: the Accept-Language header."""
+    `language`: the Accept-Language header; '' where no device asks, as for a mail."""
     code, region = _language(language)
+    region = "US" if not language and us_units else region
     usual = "comma" if code in COMMA and region not in POINT_REGIONS else "point"
     return Manner(
         (clock or ("12" if region in TWELVE_HOURS else "24")) == "12",
         dates == "month" or (not dates and us_units),
         (decimals or usual) == "comma",
     )
-
-
-def written(html: str, manner: Manner) -> str:
-    """The page in that manner."""
-    if manner.plain:
-        return html
-    pieces = _KEPT.split(html)
-    # split gives text, tag, name of a kept element or None, text, ...
-    told = []
-    for k, piece in enumerate(pieces):
-        if k % 3 == 0:
-            told.append(text_in(piece, manner))
-        elif k % 3 == 1:
-            told.append(piece if pieces[k + 1] else _LABEL.sub(lambda m: f'{m[1]}="{text_in(m[2], manner)}"', piece))
-    return "".join(told)
 
 
 def text_in(text: str, manner: Manner) -> str:
