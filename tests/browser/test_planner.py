@@ -5,7 +5,7 @@ from datetime import timedelta
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.base import PHONE, InBrowser, notice
+from tests.browser.base import PHONE, InBrowser, notice, read_out
 from tests.make import NOW
 
 BOARD = "/tanks/sunroom-112/stocking"
@@ -23,6 +23,16 @@ class Board(InBrowser):
         self.page.goto(BOARD)
         self.page.get_by_text("How they stand on their days").click()
         expect(self.row(self.page, "Batch two").first).to_contain_text("of")
+
+    def test_what_comes_late_into_an_open_fold_is_read_out_and_into_a_closed_one_is_not(self) -> None:
+        page = self.page
+        page.add_init_script(
+            "document.addEventListener('DOMContentLoaded', () => document.getElementById('planner').open = true)"
+        )
+        page.goto(BOARD)
+        expect(read_out(page)).to_contain_text(re.compile(r"First sure days: Batch one \w+"))
+        expect(page.locator("#board table")).to_be_attached()
+        expect(read_out(page)).not_to_contain_text("under the limits")
 
     def test_keys_move_a_block_and_every_figure_answers(self) -> None:
         page = self.page

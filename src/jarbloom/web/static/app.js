@@ -114,8 +114,10 @@ document.addEventListener("htmx:after:swap", () => {
   stood = null;
 });
 
-// What a swapped part says, in a place that stays: a region that comes with the part is not read out.
-const said = () => Array.from(document.querySelectorAll("main [data-tell]"), (e) => e.textContent.replace(/\s+/g, " ").trim().replace(/\.$/, "")).join(". ");
+// What a swapped part says, in a place that stays: a region that comes with the part is not read out. What comes into a
+// closed fold waits there.
+const said = () => Array.from(document.querySelectorAll("main [data-tell]"))
+  .filter((e) => !e.closest("details:not([open])")).map((e) => e.textContent.replace(/\s+/g, " ").trim().replace(/\.$/, "")).join(". ");
 let heard = "";
 document.addEventListener("DOMContentLoaded", () => { heard = said(); });
 document.addEventListener("htmx:after:swap", () => {
