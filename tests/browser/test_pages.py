@@ -55,6 +55,9 @@ LOOKED_AT = {"/", "/start", "/start/animals?q=8+harlequin+rasboras,+6+kuhli+loac
 DIM = {"/", "/tanks/sunroom-112", "/tanks/hall-96/upset", "/tanks/sunroom-112/stocking", "/tanks/landing-60/log",
        "/data", "/tanks/alcove-180/history",
        "/tanks/landing-60/setup/volume", "/tanks/hall-96/animals/book", "/start/trouble"}  # fmt: skip
+ENLARGED = {"width": 320, "height": 200}  # a window of 1280 by 800 at 400 %
+STAYS = """Array.from(document.querySelectorAll('body *')).filter(e => ['fixed', 'sticky'].includes(
+    getComputedStyle(e).position) && e.offsetHeight > 50).map(e => e.className)"""
 PAPER = {"width": 703, "height": 1020}  # A4 less the margins the style sheet asks for, in CSS pixels
 THEMES = {"light": "", "evening": "runOnly: ['color-contrast']"}
 
@@ -71,12 +74,14 @@ class EveryPage(InBrowser):
                 self.assertEqual(answer.status, 200)
                 if path.endswith("/stocking"):
                     page.wait_for_load_state("networkidle")  # what the planner says comes after
-                for size in (PHONE, DESK):
+                for size in (PHONE, ENLARGED, DESK):
                     page.set_viewport_size(size)
                     sideways = page.evaluate(
                         "document.documentElement.scrollWidth - document.documentElement.clientWidth"
                     )
                     self.assertLessEqual(sideways, 0, size)
+                    if size == ENLARGED:
+                        self.assertEqual(page.evaluate(STAYS), [], "covers the page")
                 self.assertEqual(self.problems, [])
                 if path in LOOKED_AT:
                     self.assertEqual(self.axe(path), [])
