@@ -36,8 +36,8 @@ PAGES = ["/", "/data", "/start", "/start/dry/all", "/start/cycling", "/start/tro
                                                  "/animals/styles?style=community", "/arrival")),
          *(f"/tanks/alcove-180{page}" for page in ("/history", "/history?span=all&over=sunroom-112", "/photos",
                                                     "/log")),
-         "/tanks/hall-96/log", "/tanks/hall-96/report", "/tanks/landing-60/away", "/tanks/desk-28/old-notes", "/tanks/desk-28/history",
-         "/tanks/hall-96/chores",
+         "/tanks/hall-96/log", "/tanks/hall-96/report", "/tanks/landing-60/away", "/tanks/desk-28/old-notes",
+         "/tanks/desk-28/history", "/tanks/hall-96/chores",
          "/species", "/species/new?like=guppy"]  # fmt: skip
 
 

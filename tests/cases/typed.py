@@ -55,7 +55,8 @@ def _setting(case: dict[str, Any]) -> Setting:
         key = match_species(name.removesuffix(" fry"), REFERENCE.species)
         assert key is not None, name
         living[key] = living.get(key, 0) + int(count)
-    return Setting(case.get("tank_litres") or 100.0, Kit(), Units(case["units"]), REFERENCE.species, living)
+    units = Units(case["units"])
+    return Setting(case.get("tank_litres") or 100.0, Kit(), units, REFERENCE.species, living, lexicon=REFERENCE.words)
 
 
 def _plain(body: Any, at: datetime) -> dict[str, Any]:

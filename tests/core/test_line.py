@@ -20,7 +20,9 @@ from jarbloom.units import Units
 from tests.cases.typed import CASES, Outcome, outcome
 from tests.make import NOW, REFERENCE
 
-SETTING = Setting(112, Kit(), Units(), REFERENCE.species, {"harlequin_rasbora": 8, "neon_tetra": 6})
+SETTING = Setting(
+    112, Kit(), Units(), REFERENCE.species, {"harlequin_rasbora": 8, "neon_tetra": 6}, lexicon=REFERENCE.words
+)
 
 
 def _told(found: Outcome) -> str:
@@ -341,6 +343,21 @@ class Asked(unittest.TestCase):
         for line in ("half past six am 0", "quarter past five fed", "10 to 12 neons dead", "half ten l changed"):
             with self.subTest(line=line):  # 6:30 or 18:30; so many animals; so much water
                 self.assertEqual(parse(line, NOW, SETTING).bodies, ())
+
+    def test_what_is_seen_in_other_words_is_an_observation_in_those_words(self) -> None:
+        for line in (
+            "they refuse flakes", "white cottony patch on the neon", "the corals are closed",
+            "kid put soap in the tank", "someone sprayed insecticide in the room", "water has an oily sheen", "ragged fins on a neon",
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                (body,) = parse(line, NOW, SETTING).bodies
+                self.assertEqual((type(body), body.text), (KINDS["observation"], line))
+        for line in (
+            "bought green paint for the wall", "foam fractionator arrived", "my cat is panting",
+            "no white patch any more", "fins not torn", "planning a cave for hiding", "white spots on the glass", "5 neons refuse food, 3 dead",
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                self.assertEqual([b for b in parse(line, NOW, SETTING).bodies if b.key == "observation"], [])
 
     def test_a_doubtful_time_takes_nothing(self) -> None:
         for line in ("2026-12-24 am 0", "25:00 am 1", "am .25 @23:50", "am 1 yesterday 2026-11-01"):

@@ -83,6 +83,7 @@ def setting_of(desk: Desk, tank: Tank, log: Log | None = None) -> Setting:
         living,
         tank.solution_percent,
         names,
+        desk.reference.words,
         desk.preferences.dates,
     )
 

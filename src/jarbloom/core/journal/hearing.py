@@ -49,6 +49,24 @@ OF_SIGN: Mapping[str, tuple[str, ...]] = {
 }  # fmt: skip
 
 
+# Keys of data/heard.toml of what is seen on animals and in the water, whose words mean hardly anything else; no deed,
+# loss or fault, which have entries of their own
+SEEN = frozenset((
+    "breath", "inflow", "redgill", "browngill", "palegill", "onegill", "clamp", "grains", "dust", "slime", "tuft",
+    "sore", "torn", "swell", "popeye", "blister", "refuse", "list", "milky", "film", "eggs_smell", "bleached",
+    "coral_shut", "coral_bare", "snail_shut", "snail_up", "invert_ill", "poison", "poison_strong", "string",
+    "one_eye", "worm_seen", "half_eaten", "unmoved",
+))  # fmt: skip
+ELSEWHERE = re.compile(
+    r"\b(?:bought|ordered|arrived|delivered|shop|store|wife|husband|partner's|cat|dog|wall|kitchen|bath\w*|lawn|roses)\b"
+)
+
+
+def is_seen(text: str, lexicon: Lexicon) -> bool:
+    """Whether the words tell of something seen in this tank, and of nothing else."""
+    return ELSEWHERE.search(text) is None and not words_of(text, lexicon).keys.isdisjoint(SEEN)
+
+
 @dataclass(frozen=True)
 class SaidNumber:
     """A number in words, canonical units (deg C, g/kg; nitrogen as the keeper's kit gives it)."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from jarbloom.core.model.kit import Kit
 from jarbloom.core.model.species import Species
+from jarbloom.core.model.words import Lexicon
 from jarbloom.units import Units
 
 
@@ -22,6 +23,7 @@ class Setting:
     living: Mapping[str, int] = field(default_factory=dict)
     solution_percent: float = 9.5
     names: Mapping[str, str] = field(default_factory=dict)
+    lexicon: Lexicon = field(default_factory=Lexicon)  # how what is seen is said
     dates: str = ""  # in a date typed in figures 'day' or 'month' comes first; empty: as usual with the units
 
     @property

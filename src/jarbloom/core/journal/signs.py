@@ -82,6 +82,11 @@ def signs_in(text: str) -> tuple[str, ...]:
     )
 
 
+def of_other_things(text: str) -> bool:
+    """Whether the words look like a sign and are of another thing, or are doubted, denied or usual."""
+    return bool(_OF_OTHER_THINGS.search(text) or DOUBT.search(text))
+
+
 _WORDS = {word for said in SAID.values() for words in said for word in words.split() if len(word) > 4}
 
 

@@ -16,6 +16,7 @@ from itertools import pairwise
 
 from jarbloom.core.animals.names import names_of
 from jarbloom.core.journal.asking import Ask, Heard, Tap
+from jarbloom.core.journal.hearing import is_seen
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.note import Note
@@ -140,7 +141,10 @@ def _speaker(now: datetime, setting: Setting) -> Speaker:
     here = Residents(setting.species[only].name.lower(), alive[only]) if only in setting.species else Residents()
     names = tuple(w for k in alive if k in setting.species for n in names_of(setting.species[k]) for w in (n, f"{n}s"))
     us = setting.units.system == "us"
-    return Speaker(now, us, setting.day_first, here, names, lambda t: _Line(t, now, setting).whole())
+    return Speaker(
+        now, us, setting.day_first, here, names,
+        knows=lambda t: _Line(t, now, setting).whole(), sees=lambda t: is_seen(t, setting.lexicon),
+    )  # fmt: skip
 
 
 def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parsed:

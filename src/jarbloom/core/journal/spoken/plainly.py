@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from jarbloom.core.journal.signs import signs_in
+from jarbloom.core.journal.signs import of_other_things, signs_in
 from jarbloom.core.journal.spoken.amends import amended
 from jarbloom.core.journal.spoken.asides import (
     HARM,
@@ -75,7 +75,7 @@ MOST = 240  # letters: longer lines are stories
 @dataclass(frozen=True)
 class Speaker:
     """Whose words these are: weekday counts, customs and who lives there. `knows`: whether the shorthand itself takes a
-    piece whole."""
+    piece whole; `sees`: whether it tells of something seen on animals or in the water."""
 
     now: datetime
     us: bool
@@ -83,6 +83,7 @@ class Speaker:
     here: Residents
     names: tuple[str, ...]
     knows: Callable[[str], bool]
+    sees: Callable[[str], bool]
 
 
 @dataclass(frozen=True)
@@ -383,7 +384,11 @@ class _Line:
         return len(re.findall(r"\b(?:ammonia|nitrite|nitrate)\b", self.text)) > 1
 
     def _seen(self, piece: str) -> str | None:
-        if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT or not signs_in(piece):
+        if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT:
+            return None
+        if not signs_in(piece) and (
+            of_other_things(piece) or of_no_consequence(piece) or planned(piece, True) or not self.by.sees(piece)
+        ):
             return None
         if bent_sign(piece) or self._with_deed(piece.split()):
             return None
