@@ -347,14 +347,16 @@ class Asked(unittest.TestCase):
     def test_what_is_seen_in_other_words_is_an_observation_in_those_words(self) -> None:
         for line in (
             "they refuse flakes", "white cottony patch on the neon", "the corals are closed",
-            "kid put soap in the tank", "someone sprayed insecticide in the room", "water has an oily sheen", "ragged fins on a neon",
+            "kid put soap in the tank", "someone sprayed insecticide in the room", "water has an oily sheen",
+            "ragged fins on a neon",
         ):  # fmt: skip
             with self.subTest(line=line):
                 (body,) = parse(line, NOW, SETTING).bodies
                 self.assertEqual((type(body), body.text), (KINDS["observation"], line))
         for line in (
             "bought green paint for the wall", "foam fractionator arrived", "my cat is panting",
-            "no white patch any more", "fins not torn", "planning a cave for hiding", "white spots on the glass", "5 neons refuse food, 3 dead",
+            "no white patch any more", "fins not torn", "planning a cave for hiding", "white spots on the glass",
+            "5 neons refuse food, 3 dead",
         ):  # fmt: skip
             with self.subTest(line=line):
                 self.assertEqual([b for b in parse(line, NOW, SETTING).bodies if b.key == "observation"], [])

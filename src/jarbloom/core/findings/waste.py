@@ -13,6 +13,7 @@ from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.clean import WASTE, reading_is_clean
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.birth import Birth
+from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.power import PowerCut
@@ -28,7 +29,9 @@ HARMS_IN_HOURS = NH3_BANDS[3].upto, 5 * NITRITE_BANDS[2].upto  # mg N/L: above t
 WITHOUT_MUSSELS = 3.5  # the chronic criterion of fish alone, about (EPA 2013, appendix on mussels absent)
 AHEAD_DAYS, AHEAD_SHARE = 5, 0.10
 BELIEVED = 0.3  # of the members over the limit: less, and a single reading is repeated before the water is changed
-JUST_READ = timedelta(hours=12)
+JUST_READ, A_DAY = timedelta(hours=12), timedelta(hours=26)
+FAR, FEW = 2.0, 0.1  # times what is read, or a limit; of the members
+PEAK_WITHIN, RETEST_WITHIN = timedelta(days=3), timedelta(hours=4)
 RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
@@ -50,21 +53,21 @@ def _ph_words(facts: Facts) -> str:
     return f"pH {figure(lv.ph)} (as set, never read)"
 
 
-def explained(facts: Facts, foreseen: bool = False) -> bool:
-    """Something in the log makes a spike likely, whatever the forecast thinks of the reading: signs, deaths, food,
-    media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with, and what was followed
-    by two clean days has had its spike, lost media aside."""
+def explained(facts: Facts, foreseen: bool = False, hours: float = 24 * 10) -> bool:
+    """Something in the log of these `hours` makes a spike likely, whatever the forecast thinks of the reading: signs,
+    deaths, food, media, power, medicine, newcomers. `foreseen`: newcomers are what the forecast reckons with, and what
+    was followed by two clean days has had its spike, lost media aside."""
     signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
     events = ("overfed", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood", "power_out", "medicine",
               "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
-    happened = facts.lately(24 * 10, Death, PowerCut, Birth, BedStirred)
+    happened = facts.lately(hours, Death, PowerCut, Birth, BedStirred)
     last = facts.log.kinds(Tested)[-1:]
     if foreseen and happened and last and facts.tested_clean(happened[-1].at, last[0].at):
         happened = ()
     return bool(
-        happened or facts.lately(24 * 10, MediaCleaned)
-        or facts.said(*signs, hours=72) or facts.said(*events, hours=24 * 10)
-        or (not foreseen and facts.newcomers(24 * 10))
+        happened or facts.lately(hours, MediaCleaned)
+        or facts.said(*signs, hours=min(72, hours)) or facts.said(*events, hours=hours)
+        or (not foreseen and facts.newcomers(hours))
     )  # fmt: skip
 
 
@@ -72,11 +75,23 @@ def unlikely_high(facts: Facts, quantity: str) -> bool:
     """One unlikely high reading of a coarse kit whose worst credible value does not harm within hours."""
     seen = facts.credible[quantity]
     odd = seen.doubt == "high" and not explained(facts)
-    if not odd and not (_not_believed(facts, quantity) and not explained(facts, foreseen=True)):
+    if not odd and not _not_believed(facts, quantity):
+        return False
+    if not odd and explained(facts, foreseen=True) and not _clean_since(facts, quantity):
         return False
     spread = facts.levels.nh3 if quantity == "ammonia" else facts.levels.no2
     harms = HARMS_IN_HOURS[0] if quantity == "ammonia" else HARMS_IN_HOURS[1]
     return spread is not None and spread.high < harms
+
+
+def _clean_since(facts: Facts, quantity: str) -> bool:
+    """Whatever happened, the test before, of the last day, was clean of this, and nothing has happened since then."""
+    last, before = [*readings_of(facts.log, quantity)[:2], None, None][:2]
+    if last is None or before is None or facts.now - before.at > A_DAY:
+        return False
+    if not reading_is_clean(before.reading, facts.tank.kit):
+        return False
+    return not explained(facts, foreseen=True, hours=(facts.now - before.at).total_seconds() / 3600)
 
 
 def _not_believed(facts: Facts, quantity: str) -> bool:
@@ -101,6 +116,30 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
         return False
     return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean()) < BELIEVED
+
+
+def past_its_peak(facts: Facts) -> bool:
+    """Nitrite stands on the kit's first step over clean, a peak of the last days lies behind it, ammonia reads clean,
+    so that nothing feeds it, few members of the forecast are over the limit, and nothing has happened since: a change
+    can wait for the next morning's test. Not for a second one: two looks in a row that find the same act."""
+    lv = facts.levels
+    nitrite, ammonia = (readings_of(facts.log, q, 20) for q in ("nitrite", "ammonia"))
+    if not lv.no2_over or lv.nh3_over or lv.no2 is None or lv.changed_at is not None or not ammonia:
+        return False
+    last, sample = nitrite[0], facts.forecast.sample
+    if last.reading.outer_low > 0 or lv.no2.high >= FAR * lv.no2_acts_at or facts.now - last.at > JUST_READ:
+        return False
+    if ammonia[0].at < last.at - RETEST_WITHIN or not reading_is_clean(ammonia[0].reading, facts.tank.kit):
+        return False
+    peak = next((r for r in nitrite if last.at - r.at <= PEAK_WITHIN and r.value >= FAR * last.value), None)
+    if peak is None or explained(facts, foreseen=True, hours=(facts.now - peak.at).total_seconds() / 3600):
+        return False
+    if not sample.size or float((sample.no2 >= lv.no2_acts_at).mean()) >= FEW:
+        return False
+    before = next((r for r in nitrite if last.at - r.at > RETEST_WITHIN), None)
+    if before is None or before.value < lv.no2_acts_at or before.value >= FAR * last.value:
+        return True
+    return any(before.at < e.at <= last.at for e in facts.log.kinds(Change)[-20:])  # that one was answered
 
 
 @rule("ammonia_over")
