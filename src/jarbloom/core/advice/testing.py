@@ -9,13 +9,14 @@ from jarbloom.core.advice.alkalinity import ACID_PH, kh_is_due
 from jarbloom.core.advice.looking_ahead import LONGEST_DAYS, test_pays_on
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.value import TestValue, worthwhile
+from jarbloom.core.findings.waste import MUCH_MG_N_L
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE
 from jarbloom.core.journal.kinds.dose import Dose
-from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.hours import hours_from
 from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.upset.credible import readings_of
 from jarbloom.core.upset.levels import refuted
 from jarbloom.core.upset.response import RETEST
 from jarbloom.units import NBSP, figure
@@ -78,9 +79,9 @@ def next_test(s: Situation) -> NextTest:
         return wanted
     if s.response is not None and s.response.changes and s.response.changes[0].at <= s.now:
         return NextTest((*WASTE, "ph"), s.now + RETEST, why="Two hours after the change; it decides the next one.")
-    if (last := _in_between(s)) is not None:
-        return NextTest((*WASTE, "ph"), max(s.now, hours_from(s.tank.home_hours).next(last + HALF_A_DAY)),
-                        why="The last readings leave open on which side of the limit the water is.")  # fmt: skip
+    if (why := _soon_again(s)) and (last := s.forecast.last_reading) is not None:
+        due = max(s.now, hours_from(s.tank.home_hours).next(last + HALF_A_DAY))
+        return NextTest((*WASTE, "ph"), due, why=why)
     ph = s.entries.latest("ph")
     acid = not s.living and ph is not None and ph.value < ACID_PH and s.now - ph.at > READ_LATELY
     extra = (*(("kh",) if kh_is_due(s) else ()), *(("ph",) if acid else ()))
@@ -100,16 +101,25 @@ def next_test(s: Situation) -> NextTest:
     return NextTest(quantities, due, why=why)
 
 
-def _in_between(s: Situation) -> datetime | None:
-    """When the last test was made, where it leaves open what the water is: over a limit by the kit's step, while no
-    change is worth its strain yet; or under it, after a reading of the same hours that was over."""
-    last = s.entries.kinds(Tested)[-1:]
-    if not s.living or not last:
-        return None
-    at = last[0].at
-    if s.over and s.levels.changed_at is None:
-        return at if s.response is not None and s.response.rests else None
-    return at if not s.over and refuted(s.tank, s.entries, s.levels.limits) else None
+def _soon_again(s: Situation) -> str:
+    """Why the water is looked at again half a day after the last test, '' where it is not: by that test it is over a
+    limit by the kit's step, while no change is worth its strain yet; it is under it, after a reading of the same hours
+    that was over; or ammonia has come up since the test before, and nitrite follows."""
+    if not s.living or s.levels.changed_at is not None:
+        return ""
+    rests = s.response is not None and s.response.rests
+    if rests if s.over else refuted(s.tank, s.entries, s.levels.limits):
+        return "The last readings leave open on which side of the limit the water is."
+    return "Ammonia has come up since the test before; nitrite follows within hours." if _came_up(s) else ""
+
+
+def _came_up(s: Situation) -> bool:
+    """Ammonia that is worth a pinch at most, read a step or more lower at the last look before this one."""
+    read = readings_of(s.entries, "ammonia", 12)
+    if not read or read[0].value < MUCH_MG_N_L:
+        return False
+    before = next((r for r in read if read[0].at - r.at > EARLIER), None)
+    return before is not None and before.reading.high is not None and before.reading.high <= read[0].reading.low + 1e-9
 
 
 def _wanted(s: Situation) -> NextTest | None:
