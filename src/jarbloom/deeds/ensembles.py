@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from datetime import datetime
+from functools import lru_cache
 
 from jarbloom.core.bloom import forecast as bloom
 from jarbloom.core.bloom.ensemble import Ensemble, prepare
@@ -32,12 +33,17 @@ def inputs_hash(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence
         bloom.VERSION,
         rows,
         desk.forecasting,
-        sorted(to_spec(tank).items(), key=str),
+        _settings(tank),
         log.digest,
         [(b.id, b.planned, b.items, b.arrived) for b in plan],
         as_of.isoformat(),
     )
     return hashlib.sha256(repr(inputs).encode()).hexdigest()
+
+
+@lru_cache(64)
+def _settings(tank: Tank) -> str:
+    return repr(sorted(to_spec(tank).items(), key=str))
 
 
 _kept: Kept[Ensemble] = Kept(6)

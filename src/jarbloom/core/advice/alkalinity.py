@@ -34,10 +34,12 @@ def kh_left(s: Situation) -> tuple[float, float]:
     since = kh.at if kh is not None else max(first, s.entries[0].at if s.entries else first)
     base = kh.value if kh is not None else s.tank.kh_dkh
     load = load_of(s.living, s.reference.species, s.tank.temp_c, s.now.date()).total
-    events = [e for e in s.entries.kinds(Dose, Change, Buffered)[-200:] if e.at > since]
-    left, at = base, since
-    for e in events:
-        left -= _spent(s, load, (e.at - at).total_seconds() / 86400)
+    spent_a_day = load * CACO3_PER_MG_N / s.volume_l / CACO3_PER_DKH
+    left, at, brings = base, since, s.tank.refill.kh_dkh
+    for e in s.entries.kinds(Dose, Change, Buffered)[-200:]:
+        if e.at <= since:
+            continue
+        left -= spent_a_day * max((e.at - at).total_seconds() / 86400, 0.0)
         at = e.at
         if isinstance(e.body, Dose):
             left -= spent_by_dose_dkh(s, e.body.mg_n, e.body.unit)
@@ -45,8 +47,8 @@ def kh_left(s: Situation) -> tuple[float, float]:
             left += e.body.rise_meq_l(s.volume_l) / MEQ_PER_DKH
         elif isinstance(e.body, Change):
             f = min(1.0, e.body.litres / s.volume_l)
-            left = (1 - f) * left + f * (s.tank.refill.kh_dkh if e.body.source_kh is None else e.body.source_kh)
-    left -= _spent(s, load, (s.now - at).total_seconds() / 86400)
+            left = (1 - f) * left + f * (brings if e.body.source_kh is None else e.body.source_kh)
+    left -= spent_a_day * max((s.now - at).total_seconds() / 86400, 0.0)
     return max(left, 0.0), base
 
 
@@ -54,10 +56,6 @@ def spent_by_dose_dkh(s: Situation, mg_n: float, unit: str = "") -> float:
     """dKH that a dose costs once it is nitrified, less what came with it."""
     brought = CACO3_PER_MEQ * alkalinity_meq(mg_n, unit, s.tank.dose_from)
     return (mg_n * CACO3_PER_MG_N - brought) / s.volume_l / CACO3_PER_DKH
-
-
-def _spent(s: Situation, load_mg_n_day: float, days: float) -> float:
-    return load_mg_n_day * max(days, 0.0) * CACO3_PER_MG_N / s.volume_l / CACO3_PER_DKH
 
 
 def raised_since_read(s: Situation) -> bool:

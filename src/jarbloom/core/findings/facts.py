@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -140,8 +141,8 @@ class Facts:
 
     def lately(self, hours: float, *kinds: type[K]) -> tuple[Entry[K], ...]:
         """Entries of these kinds within so many hours."""
-        start = self.since(hours)
-        return tuple(e for e in self.log.kinds(*kinds)[-400:] if e.at >= start)
+        found = self.log.kinds(*kinds)
+        return found[bisect_left(found, self.since(hours), key=lambda e: e.at) :]
 
     @cached_property
     def words(self) -> tuple[Heard, ...]:
@@ -162,6 +163,8 @@ class Facts:
         return found
 
     def said(self, *keys: str, hours: float = 24 * 31) -> tuple[Heard, ...]:
+        if self._places.keys().isdisjoint(keys):
+            return ()
         start = self.since(hours)
         places = sorted({place for key in keys for place in self._places.get(key, ())})
         return tuple(h for h in (self.words[place] for place in places) if h.at >= start)

@@ -74,16 +74,22 @@ STOCK = (*JOINED, *LEFT, LengthMeasured)  # what who lives there, and how large,
 
 def newcomers(entries: Iterable[Entry]) -> tuple[Entry[Arrival], ...]:
     """Arrivals since the log began, in order; those who lived here before it are none."""
-    return tuple(e for e in Log.of(entries).kinds(Arrival) if not e.body.already_in)
+    log = Log.of(entries)
+    return log.kept("newcomers", (Arrival,), lambda: tuple(e for e in log.kinds(Arrival) if not e.body.already_in))
 
 
 def groups(entries: Iterable[Entry], on: date | None = None) -> tuple[Group, ...]:
     """Every group that came by a date, in order of coming, with those who left taken off: from the group that the entry
     names, else from the oldest of the species."""
     log = Log.of(entries)
-    moved = log.kinds(*STOCK)
-    upto = len(moved) if on is None else bisect_right(moved, on, key=lambda e: e.day)
+    moved, upto = log.kinds(*STOCK), _upto(log, on)
     return log.kept(("groups", upto), STOCK, lambda: _filled_in(moved[:upto]))
+
+
+def _upto(log: Log, on: date | None) -> int:
+    """How many of the entries that the stock follows from lie up to a date."""
+    moved = log.kinds(*STOCK)
+    return len(moved) if on is None else bisect_right(moved, on, key=lambda e: e.day)
 
 
 def _filled_in(moved: Sequence[Entry]) -> tuple[Group, ...]:
@@ -95,7 +101,8 @@ def _filled_in(moved: Sequence[Entry]) -> tuple[Group, ...]:
 
 def stock(entries: Iterable[Entry], on: date | None = None) -> tuple[Animals, ...]:
     """Who lives in the tank: those who came less those who left, group by group."""
-    return tuple(g.animals for g in groups(entries, on) if g.now)
+    log = Log.of(entries)
+    return log.kept(("stock", _upto(log, on)), STOCK, lambda: tuple(g.animals for g in groups(log, on) if g.now))
 
 
 class _Book:
