@@ -121,16 +121,20 @@ def log_line(
     already, GateClosed when animals come in that the gate holds and no reason is given; nothing is saved then.
     """
     typed = typed or desk.now
-    before = parse(line, typed, setting_of(desk, tanks.tank(desk.conn, slug)))
-    started = tanks.tank(desk.conn, slug).started
-    lately = [b for at, b in before.entries if desk.now - at <= JUST_NOW and at.date() >= started]
+    tank = tanks.tank(desk.conn, slug)
+    log = desk.log(tank.id)
+    setting = setting_of(desk, tank, log)
+    parsed = parse(line, typed, setting)
+    lately = [b for at, b in parsed.entries if desk.now - at <= JUST_NOW and at.date() >= tank.started]
     if lately:
         reason = meets_gate(desk, slug, lately, reason)
     with transaction(desk.conn):
+        before = tank, log
         tank = tanks.tank(desk.conn, slug)
         log = desk.log(tank.id)
-        setting = setting_of(desk, tank, log)
-        parsed = parse(line, typed, setting)
+        if tank != before[0] or log is not before[1]:  # something was written meanwhile
+            setting = setting_of(desk, tank, log)
+            parsed = parse(line, typed, setting)
         if not parsed.bodies:
             asked = parsed.questions
             raise Refused(asked[0].label if asked else "Type what was read or done, for example am .25 ni 1.", "line")

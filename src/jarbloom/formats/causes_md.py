@@ -76,8 +76,9 @@ From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for t
   ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out. A reading within six hours of
   one before a change is read together with it: the water holds no more than the upper edge of the earlier one, thinned
   by the change, and what came in since; where the two exclude each other, the later one counts.
-- **Repeated first**: a reading that one misread step may have brought over its limit, that fewer than three in ten
-  members are over, and that the test of the same day before it lies under; it does not harm within hours. Two act.
+- **Repeated first**: a reading on the kit's first step over clean that fewer than three in ten members are over, where
+  nothing in the log explains it, or the test before it, of the same day, was clean and nothing has happened since; it
+  does not harm within hours. Two act.
 - **Past its peak**: nitrite on the kit's first step over clean, within three days of twice as much, with ammonia
   clean and fewer than one in ten members over the limit, waits for the next morning's test, once.
 - **Looked at again**: two hours after a change; the next morning (twelve hours on, in the hours at home) where a

@@ -77,20 +77,19 @@ def unlikely_high(facts: Facts, quantity: str) -> bool:
     odd = seen.doubt == "high" and not explained(facts)
     if not odd and not _not_believed(facts, quantity):
         return False
-    if not odd and explained(facts, foreseen=True) and not _lower_before(facts, quantity):
+    if not odd and explained(facts, foreseen=True) and not _clean_since(facts, quantity):
         return False
     spread = facts.levels.nh3 if quantity == "ammonia" else facts.levels.no2
     harms = HARMS_IN_HOURS[0] if quantity == "ammonia" else HARMS_IN_HOURS[1]
     return spread is not None and spread.high < harms
 
 
-def _lower_before(facts: Facts, quantity: str) -> bool:
-    """Whatever happened, the test before, of the last day, read at least a step less, and nothing has happened since
-    then."""
+def _clean_since(facts: Facts, quantity: str) -> bool:
+    """Whatever happened, the test before, of the last day, was clean of this, and nothing has happened since then."""
     last, before = [*readings_of(facts.log, quantity)[:2], None, None][:2]
     if last is None or before is None or facts.now - before.at > A_DAY:
         return False
-    if before.reading.high is None or before.reading.high > last.reading.low + 1e-9:
+    if not reading_is_clean(before.reading, facts.tank.kit):
         return False
     return not explained(facts, foreseen=True, hours=(facts.now - before.at).total_seconds() / 3600)
 
@@ -102,14 +101,8 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     last = seen.last
     if last is None or seen.reading is not last or not sample.size or last.reading.high is None:
         return False
-    lv = facts.levels
-    limit = lv.no2_acts_at
-    if quantity == "ammonia":
-        if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
-            return False
-        limit = lv.limits.nh3 * lv.tan.seen / lv.nh3.seen
-    if last.reading.outer_low >= limit:
-        return False  # only what a misread by one step may have brought over
+    if last.reading.outer_low > 0:
+        return False  # only what may be a misread zero
     if not timedelta() <= facts.forecast.as_of - last.at <= JUST_READ or facts.levels.changed_at is not None:
         return False
     before = [r for r in readings_of(facts.log, quantity)[1:5] if last.at - r.at <= CONFIRMED_WITHIN]
@@ -117,9 +110,12 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     lately = [*today, *before[len(today) :][:1]]  # and the last of the day with a test before it
     if any(r.reading.low >= last.reading.low for r in lately):
         return False  # two in a row act
+    lv = facts.levels
     if quantity == "nitrite":
-        return lv.no2_over and float((sample.no2 >= limit).mean()) < BELIEVED
-    return float((sample.tan >= limit).mean()) < BELIEVED
+        return lv.no2_over and float((sample.no2 >= lv.no2_acts_at).mean()) < BELIEVED
+    if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
+        return False
+    return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean()) < BELIEVED
 
 
 def past_its_peak(facts: Facts) -> bool:
