@@ -164,6 +164,17 @@ document.addEventListener("click", (event) => {
   }
 });
 
+// A table that is wider than its page is scrolled by the keys, too.
+const wide = () => document.querySelectorAll(".jb-tablewrap").forEach((wrap) => {
+  if (wrap.scrollWidth > wrap.clientWidth) {
+    wrap.tabIndex = 0;
+    wrap.setAttribute("role", "group");
+    wrap.ariaLabel ||= wrap.querySelector("caption")?.textContent.trim() || "a wide table";
+  } else { wrap.removeAttribute("tabindex"); }
+});
+["DOMContentLoaded", "htmx:after:swap"].forEach((when) => document.addEventListener(when, wide));
+addEventListener("resize", wide);
+
 // Ticks of the list for the shop: kept on this device, for the house does not answer there. A line that is gone takes its tick along.
 document.querySelectorAll("[data-ticks]").forEach((list) => {
   const name = list.dataset.ticks;
