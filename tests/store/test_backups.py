@@ -238,8 +238,11 @@ class House(WithDesk):
         log.log_line(self.desk, second.slug, "dose 2 mg/l")
         tanks.archive(self.conn, second.id, NOW)
         keep_house.keep_water(self.desk, RAIN)
+        log.log_line(self.desk, first.slug, "rain barrel ph 6.1")  # a figure that was read in a line goes along
         file = self.folder / "house.zip"
         file.write_bytes(read_all(exchange.export_house(self.desk)))
+        exchange.bring_in_any(self.desk, file)
+        self.assertEqual(len(house.waters(self.conn)), 1)  # it is the same here, whoever read it
         with tempfile.TemporaryDirectory() as other:
             conn = db.connect(db.open_store(Path(other)))
             self.addCleanup(conn.close)
@@ -247,7 +250,7 @@ class House(WithDesk):
             made = exchange.bring_in_any(there, file)
             self.assertEqual([t.name for t in made], ["Sunroom 112", "Landing 60"])
             self.assertEqual([t.name for t in tanks.all_tanks(conn)], ["Sunroom 112"])  # the other on its shelf
-            self.assertEqual([w.name for w in house.waters(conn)], ["Rain barrel"])
+            self.assertEqual([(w.name, w.source.ph) for w in house.waters(conn)], [("Rain barrel", 6.1)])
             self.assertEqual(
                 [e.body.seen for e in there.log(made[0].id)], [e.body.seen for e in self.desk.log(first.id)]
             )

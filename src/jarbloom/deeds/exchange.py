@@ -131,7 +131,7 @@ def bring_in_any(desk: Desk, path: Path) -> list[Tank]:
             made.append(tank)
             if shelved:
                 tanks.archive(desk.conn, tank.id, desk.now)
-        here = [replace(w, id=0) for w in house.waters(desk.conn)]
+        here = [replace(w, id=0, by_log=False) for w in house.waters(desk.conn)]
         for water in found.waters:
             if water not in here:
                 house.save_water(desk.conn, water, desk.now)

@@ -91,7 +91,7 @@ def house_zip(tanks: Mapping[str, tuple[Bundle, bool]], house: House, written: d
         "version": VERSION,
         "written": written.isoformat(),
         "tanks": [{"folder": folder, "shelved": shelved} for folder, (_, shelved) in tanks.items()],
-        "waters": [_plain(asdict(w), "id") for w in house.waters],
+        "waters": [_plain(asdict(w), "id", "by_log") for w in house.waters],
         "instruments": [_plain(asdict(i), "id") for i in house.instruments],
     }
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
