@@ -142,26 +142,27 @@ def _proof(
     if living and not school.fish_in:
         return []
     by_course = reference.schools.pace[tank.pace].by_course
-    instead = "; by your pace the forecast decides instead." if by_course else ""
+    begin = "By your pace the forecast decides, and not this: " if by_course else ""
     found = []
     for requirement in school.gate:
         proof = prove(tank, entries, requirement, now)
         if requirement.kind == "clears_dose":
             done = f"{proof.done:.0f} of {proof.needed:.0f}"
             words = (
-                f"The target dose was cleared within {requirement.within_h:.0f}{NBSP}hours {done} times, "
-                f"ammonia and nitrite both below {figure(CLEAN_AT_MOST_MG_N_L)}."
+                f"the target dose was cleared within {requirement.within_h:.0f}{NBSP}hours {done} times, "
+                f"ammonia and nitrite both below {figure(CLEAN_AT_MOST_MG_N_L)}"
             )
             missing = f"{proof.needed - proof.done:.0f} more cleared dose" + (
                 "s" if proof.needed - proof.done > 1 else ""
             )
         else:
             fed = " while food went in" if requirement.while_feeding and not living else ""
-            words = f"Ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days{fed}."
+            words = f"ammonia and nitrite read clean over {figure(proof.done, 2)} of {figure(proof.needed)} days{fed}"
             missing = f"{figure(max(proof.needed - proof.done, 0), 2)} more clean days{fed}"
+        told = f"{begin}{words} ({school.name})."
         found.append(
             Check(
-                requirement.kind, proof.met, f"{words} ({school.name}){instead}", "" if proof.met else missing,
+                requirement.kind, proof.met, told[:1].upper() + told[1:], "" if proof.met else missing,
                 "taste" if by_course else "practice",
             )
         )  # fmt: skip
