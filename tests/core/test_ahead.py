@@ -290,31 +290,6 @@ class OneHighReading(unittest.TestCase):
         self.assertEqual(verdict(s).state, "act")
         self.assertRegex(verdict(s).call, r"^Test tomorrow at 0[678]:")
 
-    def test_on_the_first_step_behind_a_peak_a_change_waits_for_the_morning_once(self) -> None:
-        crowd = entry("arrival", 40, species="guppy", count=20)
-        body = entry("death", 3.5, species="guppy", count=1, body="not_found")
-        peak = test_entry(2.5, ammonia="0.5", nitrite="1", ph="7.0")
-        half = [entry("change", d, litres=54.0) for d in (2.45, 1.45)]
-        fallen, now = (test_entry(d, ammonia="0", nitrite=n, ph="7.0") for d, n in ((1.5, "0.5"), (0.02, "0.25")))
-        log = (body, peak, half[0], fallen, half[1])
-        s = look(crowd, *self.WEEKS, *log, now)
-        self.assertTrue(s.over)
-        self.assertNotIn("water_change", jobs_of(s))
-        self.assertRegex(verdict(s).call, r"^Test tomorrow at 0[678]:")
-        again = test_entry(0.5, ammonia="0", nitrite="0.25", ph="7.0")
-        for name, more in (
-            ("two looks that find the same", (again, now)),
-            ("ammonia is there", (test_entry(0.02, ammonia="0.25", nitrite="0.25", ph="7.0"),)),
-            ("twice the first step", (test_entry(0.02, ammonia="0", nitrite="0.5", ph="7.0"),)),
-            ("something new", (entry("media", 0.3, how="replaced", share=100), now)),
-        ):
-            with self.subTest(name):
-                acts = look(crowd, *self.WEEKS, *log, *more)
-                asked = {j.kind for j in jobs(acts) if j.due <= acts.now}
-                self.assertTrue("water_change" in asked or acts.findings.has("repeat_high"), asked)
-        no_peak = look(crowd, *self.WEEKS, replace(body, at=at(0.2)), now)
-        self.assertIn("water_change", jobs_of(no_peak))
-
     def test_a_step_over_the_test_of_the_same_day_is_repeated_whatever_was_logged_before_that(self) -> None:
         crowd = entry("arrival", 40, species="guppy", count=8)
         body = entry("death", 1.5, species="guppy", count=1, body="not_found")

@@ -79,8 +79,6 @@ From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for t
 - **Repeated first**: a reading on the kit's first step over clean that fewer than three in ten members are over, where
   nothing in the log explains it, or the test before it, of the same day, was clean and nothing has happened since; it
   does not harm within hours. Two act.
-- **Past its peak**: nitrite on the kit's first step over clean, within three days of twice as much, with ammonia
-  clean and fewer than one in ten members over the limit, waits for the next morning's test, once.
 - **Looked at again**: two hours after a change; the next morning (twelve hours on, in the hours at home) where a
   doubted reading was repeated lower, where the limit is read and no change is worth its strain, or where ammonia has
   come up since the test before.

@@ -4,7 +4,7 @@ calendar, mail and `advise` are read from."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
 
@@ -17,7 +17,6 @@ from jarbloom.core.findings.assess import assess
 from jarbloom.core.findings.doubts import credible_readings
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import Findings
-from jarbloom.core.findings.waste import past_its_peak
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import WASTE
 from jarbloom.core.journal.log import Log
@@ -142,8 +141,6 @@ def situation(
         school = reference.schools.corrective[tank.corrective]
         source = with_unexplained(forecast.sample, found.tan, rose_within(known, deciding["ammonia"].reading))
         response = respond(tank, found, source, school, now, findings.change_most)
-        if past_its_peak(facts):
-            response = replace(response, changes=(), refill=None)
     by_id = {b.id: b for b in batches}
     gates = tuple(
         gate(tank, known, by_id[o.batch_id], o, forecast, reference, units, findings)

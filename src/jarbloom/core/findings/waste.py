@@ -13,7 +13,6 @@ from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.clean import WASTE, reading_is_clean
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.birth import Birth
-from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.power import PowerCut
@@ -30,8 +29,6 @@ WITHOUT_MUSSELS = 3.5  # the chronic criterion of fish alone, about (EPA 2013, a
 AHEAD_DAYS, AHEAD_SHARE = 5, 0.10
 BELIEVED = 0.3  # of the members over the limit: less, and a single reading is repeated before the water is changed
 JUST_READ, A_DAY = timedelta(hours=12), timedelta(hours=26)
-FAR, FEW = 2.0, 0.1  # times what is read, or a limit; of the members
-PEAK_WITHIN, RETEST_WITHIN = timedelta(days=3), timedelta(hours=4)
 RISING = 1.3  # over what may stand there today (judgement)
 COARSE = 0.2  # a kit that misreads a neighbouring step this often, or whose first step is wide
 SEA_FACTOR = 10.0
@@ -116,30 +113,6 @@ def _not_believed(facts: Facts, quantity: str) -> bool:
     if not lv.nh3_over or lv.tan is None or lv.nh3 is None or lv.tan.seen <= 0:
         return False
     return float((sample.tan * (lv.nh3.seen / lv.tan.seen) >= lv.limits.nh3).mean()) < BELIEVED
-
-
-def past_its_peak(facts: Facts) -> bool:
-    """Nitrite stands on the kit's first step over clean, a peak of the last days lies behind it, ammonia reads clean,
-    so that nothing feeds it, few members of the forecast are over the limit, and nothing has happened since: a change
-    can wait for the next morning's test. Not for a second one: two looks in a row that find the same act."""
-    lv = facts.levels
-    nitrite, ammonia = (readings_of(facts.log, q, 20) for q in ("nitrite", "ammonia"))
-    if not lv.no2_over or lv.nh3_over or lv.no2 is None or lv.changed_at is not None or not ammonia:
-        return False
-    last, sample = nitrite[0], facts.forecast.sample
-    if last.reading.outer_low > 0 or lv.no2.high >= FAR * lv.no2_acts_at or facts.now - last.at > JUST_READ:
-        return False
-    if ammonia[0].at < last.at - RETEST_WITHIN or not reading_is_clean(ammonia[0].reading, facts.tank.kit):
-        return False
-    peak = next((r for r in nitrite if last.at - r.at <= PEAK_WITHIN and r.value >= FAR * last.value), None)
-    if peak is None or explained(facts, foreseen=True, hours=(facts.now - peak.at).total_seconds() / 3600):
-        return False
-    if not sample.size or float((sample.no2 >= lv.no2_acts_at).mean()) >= FEW:
-        return False
-    before = next((r for r in nitrite if last.at - r.at > RETEST_WITHIN), None)
-    if before is None or before.value < lv.no2_acts_at or before.value >= FAR * last.value:
-        return True
-    return any(before.at < e.at <= last.at for e in facts.log.kinds(Change)[-20:])  # that one was answered
 
 
 @rule("ammonia_over")
