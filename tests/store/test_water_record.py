@@ -85,6 +85,10 @@ class TheRecord(WithDesk):
         self.assertEqual(titles(), [])
         log.log_line(self.desk, SLUG, "tap am 0.5")
         self.assertEqual(titles(), ["source_water"])
+        upset = log.log_line(self.desk, SLUG, "in 6 guppy am 8 ni 5 ph 8", reason="a gift")
+        self.assertTrue(look.see(self.desk, SLUG).situation.acting)
+        self.assertEqual(titles(), ["source_water"])  # the changes of an upset go by the settings, too
+        log.undo(self.desk, SLUG, upset.act_id)
         record = record_of(self.desk, self.tank)
         self.assertEqual(source_apart(self.tank, record), ("ammonia 0.5\u00a0mg/L as N (0 here)",))
         self.assertEqual(source_apart(self.tank, replace(record, by_log=False)), ())  # the keeper's own figures

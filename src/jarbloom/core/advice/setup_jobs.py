@@ -26,9 +26,9 @@ FIRST_CHECKS = 2  # of those never ticked, so many are listed at a time: nobody 
 def setup_jobs(s: Situation) -> list[Job]:
     found = _fill(s)
     if s.tank.filled:
-        found += _switch_on(s) + _probe(s)
+        found += _switch_on(s) + _probe(s) + _source_water(s)  # in an upset above all: its changes go by the settings
     if s.tank.filled and not s.acting:
-        found += _topoff(s) + _dose_range(s) + _source_water(s) + _checks(s)
+        found += _topoff(s) + _dose_range(s) + _checks(s)
     return found
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jarbloom.core.animals.acclimatise import Advice, WayOver, WayStep
 from jarbloom.core.animals.arrival import FEEDING, ArrivalStep
 from jarbloom.core.animals.names import plural
+from jarbloom.core.model.kit import Kit
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.schools import BagWater, Schools
 from jarbloom.core.model.species import Animals
@@ -120,3 +122,15 @@ def heads(animals: tuple[Animals, ...], reference: Reference) -> tuple[tuple[str
     names = reference.species
     return tuple((a.species, plural(names[a.species].name if a.species in names else a.species, 2), a.count)
                  for a in animals)  # fmt: skip
+
+
+def bag_typed(found: Mapping[str, float], kit: Kit, units: Units) -> dict[str, str]:
+    """What was read in a bag (core/journal/line/elsewhere.py) as the form of the arrival day has it: in the keeper's
+    units, ammonia on the scale of the kit."""
+    shown = {
+        "ph": found.get("ph"),
+        "temp_c": units.value(found["temp"], "temp") if "temp" in found else None,
+        "salinity": found.get("salinity"),
+        "ammonia": found["ammonia"] * kit.ammonia.per_n if "ammonia" in found else None,
+    }
+    return {name: figure(value, 3) for name, value in shown.items() if value is not None}

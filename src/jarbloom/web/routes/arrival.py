@@ -20,8 +20,7 @@ from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import setting_of
 from jarbloom.deeds.water_record import MOST_NOTES, bag_lately
 from jarbloom.errors import GateClosed, Refused
-from jarbloom.units import figure
-from jarbloom.views.stocking.arrival import feeding_rows, heads, step_rows, way_rows
+from jarbloom.views.stocking.arrival import bag_typed, feeding_rows, heads, step_rows, way_rows
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed
 from jarbloom.web.forms.fields import Errors, read_fields
@@ -69,16 +68,8 @@ def new(request: Request, desk: AtDesk, slug: str, batch: str = "") -> HTMLRespo
 
 def _bag_read(desk: Desk, tank: Tank) -> dict[str, str]:
     """What the log read in a bag in these hours, as the form has it."""
-    units, notes = desk.preferences.units, desk.log(tank.id).kinds(Note, Tested)[-MOST_NOTES:]
-    found = bag_lately(desk, setting_of(desk, tank), notes)
-    typed = {"ph": figure(found["ph"], 3)} if "ph" in found else {}
-    if "temp" in found:
-        typed["temp_c"] = figure(units.value(found["temp"], "temp"), 3)
-    if "salinity" in found:
-        typed["salinity"] = figure(found["salinity"], 3)
-    if "ammonia" in found:
-        typed["ammonia"] = figure(found["ammonia"] * tank.kit.ammonia.per_n, 3)
-    return typed
+    notes = desk.log(tank.id).kinds(Note, Tested)[-MOST_NOTES:]
+    return bag_typed(bag_lately(desk, setting_of(desk, tank), notes), tank.kit, desk.preferences.units)
 
 
 @router.post("")
