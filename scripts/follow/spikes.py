@@ -248,11 +248,12 @@ def table(found: Iterable[Spike]) -> str:
 def main() -> None:
     parser = argparse.ArgumentParser(prog="spikes", description=__doc__)
     parser.add_argument("--keep", action="store_true", help="write the numbers into docs/planner.md")
+    parser.add_argument("--first", type=int, default=0, help="seed to begin with: others than those that docs show")
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     given = parser.parse_args()
     found: dict[int, Spike] = {}
     with multiprocessing.get_context("fork").Pool(given.workers) as pool:
-        for begin in range(0, SEEDS, ROUND):
+        for begin in range(given.first, given.first + SEEDS, ROUND):
             seeds = range(begin, begin + ROUND)
             for seed, one in zip(seeds, pool.map(partial(spike, reference=reference()), seeds, 1), strict=True):
                 print(seed, one or "no spike", flush=True)
