@@ -226,6 +226,9 @@ class InPractice(unittest.TestCase):
             ((("royal_gramma", 3),), "own_kind", "apart"),
             ((("lined_seahorse", 2), ("yellow_tang", 1)), "food", "apart"),
             ((("mantis_shrimp", 1), ("ocellaris_clownfish", 2)), "claws", "apart"),
+            ((("harlequin_shrimp", 1), ("fromia_star", 1)), "invertebrates", "apart"),
+            ((("clown_triggerfish", 1), ("tuxedo_urchin", 1)), "invertebrates", "apart"),
+            ((("royal_gramma", 2),), "pair", "watch"),
         ):
             with self.subTest(animals=animals):
                 self.assertIn((key, severity), {(f.key, f.severity) for f in found(*animals, at=reef)})
@@ -234,10 +237,16 @@ class InPractice(unittest.TestCase):
             ((("vampire_crab", 4), ("neon_tetra", 10)), "land", "apart"),
             ((("convict_cichlid", 2), ("ember_tetra", 8)), "bully", "apart"),
             ((("ram", 2), ("neon_tetra", 10)), "window", "watch"),
+            ((("betta", 1), ("harlequin_rasbora", 10)), "company", "watch"),
+            ((("three_spot_gourami", 3),), "own_kind", "watch"),
+            ((("three_spot_gourami", 7),), "own_kind", "note"),
         ):
             with self.subTest(animals=animals):
                 self.assertIn((key, severity), {(f.key, f.severity) for f in found(*animals)})
         self.assertNotIn("own_kind", keys(found(("royal_gramma", 2), at=reef)))
+        self.assertNotIn("pair", keys(found(("ocellaris_clownfish", 2), at=reef)))  # the young settle it themselves
+        self.assertNotIn("invertebrates", keys(found(("harlequin_shrimp", 1), ("sea_cucumber", 1), at=reef)))
+        self.assertNotIn("company", keys(found(("betta", 1), ("kuhli_loach", 8))))  # of the bottom and the night
 
 
 class Styles(unittest.TestCase):

@@ -14,6 +14,7 @@ COLD_TO_C, TROPICAL_FROM_C = 24.0, 20.0  # the upper end of a cold-water animal'
 LEAST_SHARED_C = 2.0  # a range that no heater and no summer leaves (judgement)
 # Of a bully's adult length: it is killed, it loses every fight, it holds its own (judgement)
 SMALL_BESIDE, STILL_SMALLER, AS_LARGE = 0.4, 0.5, 0.9
+ALONE_BEST = "one male alone"  # what a row says of its sexes
 CROWDED = 2.0  # two strong holders of one zone want this many of their minimum volumes
 
 
@@ -123,12 +124,13 @@ def _stings(stinger: Member, other: Member, c: Case) -> Iterator[Finding]:
         yield told_two("sting", "watch", "practice", stinger, other, text, f"{reach} between them, downstream too")
 
 
-_EATEN = {"shrimp": "shrimp", "snail": "snail", "crab": "crab"}
+_EATEN = {"shrimp": "shrimp", "snail": "snail", "crab": "crab"}  # the word by the group
+_EATEN_OTHERS = {"star": "sea stars", "shell": "urchins"}  # and by the body of those that are of none
 
 
 def _eats_invertebrates(eater: Member, prey: Member, c: Case) -> Iterator[Finding]:
     words = eater.kind.eats_invertebrates
-    what = _EATEN.get(prey.kind.group, "")
+    what = _EATEN_OTHERS.get(prey.kind.body, "") if prey.kind.group == "other" else _EATEN.get(prey.kind.group, "")
     if not words or not what or what not in words or eater.kind.key == prey.kind.key:
         return
     some = "young" in words or "small" in words or "now and then" in words
@@ -158,6 +160,16 @@ def _nips(nipper: Member, other: Member, c: Case) -> Iterator[Finding]:
     mild = nipper.kind.nips_fins == "mild"
     text = f"{many(nipper.kind)} {'may nip' if mild else 'nip'} fins, and {plural(other.kind.name, 2)} carry long ones."
     yield told_two("nips", "watch" if mild else "apart", "practice", nipper, other, text, "another tank for one")
+
+
+def _best_alone(fighter: Member, other: Member, c: Case) -> Iterator[Finding]:
+    """A fighter with trailing fins that is kept alone: some bear quick company about them, some never do."""
+    k = fighter.kind
+    if k.sex_ratio != ALONE_BEST or other.kind.group != "fish" or other.kind.key == k.key:
+        return
+    if other.kind.swims != "sedentary" and other.kind.zone in ("middle", "top", "open"):
+        text = f"Some {plural(k.name, 2)} hunt {plural(other.kind.name, 2)} or are worn out by them, others never mind."
+        yield told_two("company", "watch", "practice", fighter, other, text, "cover, and a second tank ready")
 
 
 def _bullies(bully: Member, other: Member, c: Case) -> Iterator[Finding]:
@@ -208,5 +220,5 @@ def _outcompeted(slow: Member, fast: Member, c: Case) -> Iterator[Finding]:
 
 ONE_WAY: tuple[Callable[[Member, Member, Case], Iterator[Finding]], ...] = (
     _stings,
-    eats_fish, _eats_invertebrates, _eats_corals, _nips, _bullies, _outcompeted,
+    eats_fish, _eats_invertebrates, _eats_corals, _nips, _best_alone, _bullies, _outcompeted,
 )  # fmt: skip

@@ -80,8 +80,8 @@ def find(
     return tuple(
         sorted(
             found,
-            key=lambda a: (-round(a.match, 2), STANCES.index(a.stance), not a.group_now, _weight(a.findings),
-                           hardy[a.kind.hardiness], a.kind.name),
+            key=lambda a: (-round(a.match, 2), not is_name(ask.text, a.kind), STANCES.index(a.stance),
+                           not a.group_now, _weight(a.findings), hardy[a.kind.hardiness], a.kind.name),
         )
     )  # fmt: skip
 
@@ -145,6 +145,11 @@ def likeness(text: str, kind: Species) -> float:
         return 1.0
     words = {w for name in names_of(kind) for w in name.replace("-", " ").split()}
     return 0.97 * min(max((_alike(w, word) for word in words), default=0.0) for w in wanted)
+
+
+def is_name(text: str, kind: Species) -> bool:
+    """Whether all that was typed is one of its names, whole: it comes before those that only begin so."""
+    return " ".join(singular(w) for w in text.lower().split()) in names_of(kind)
 
 
 def _alike(typed: str, word: str) -> float:

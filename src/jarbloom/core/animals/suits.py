@@ -22,6 +22,8 @@ NEARLY_A_GROUP = 0.75  # of the smallest group: they are told of it, and live
 WARM_SPELL_K = 2.0  # above its range for some days of the year: watched, not forbidden (judgement)
 SHOAL = 5  # kept in so many or more: it has its own to chase
 NIPPED_GROUP = 10  # of a nipper's own: it keeps to itself, mostly
+SHARED_OUT = 6  # fewer of a quarrelsome kind, and one of them takes all the chasing (practice)
+PAIR_THEMSELVES = ("Amphiprion",)  # two young ones settle who becomes the female; the quarrelsome of them do not
 
 
 def _water(m: Member, c: Case) -> Iterator[Finding]:
@@ -155,11 +157,15 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
             severity = "watch" if k.territory == "none" else "apart"
             help_ = "one only" if most == 1 else "one, or a settled pair"
             yield told("own_kind", severity, "safety", m, text, help_)
+        elif m.animals.count == most == 2:
+            yield from _two_strangers(m)
         return
     several = m.animals.count > 1 and k.territory == "strong"
     if several and k.sex_ratio.startswith("one male") and "alone" not in k.sex_ratio:
         text = f"Males of {plural(k.name, 2)} fight: {k.sex_ratio}."
-        yield told("own_kind", "note", "practice", m, text, "knowing the sexes before they come")
+        few = m.animals.count < min(SHARED_OUT, k.group_min if k.group_min > 1 else SHARED_OUT)
+        severity = "watch" if few and k.temperament in ("semi-peaceful", "aggressive") else "note"
+        yield told("own_kind", severity, "practice", m, text, "knowing the sexes before they come")
         return
     if k.group_min > 1 or k.territory != "strong" or m.animals.count < 2:
         return
@@ -169,6 +175,14 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     elif k.temperament == "aggressive":
         text = f"{many(k)} may fight their own kind once they hold ground."
         yield told("own_kind", "watch", "practice", m, text, "one only, or a way to part them")
+
+
+def _two_strangers(m: Member) -> Iterator[Finding]:
+    """Two of a kind that is kept in a settled pair or singly."""
+    k = m.kind
+    if k.temperament == "aggressive" or (k.temperament == "semi-peaceful" and k.genus not in PAIR_THEMSELVES):
+        text = f"Two {plural(k.name, 2)} are a pair, or they fight: strangers seldom settle."
+        yield told("pair", "watch", "practice", m, text, "a settled pair, or one only")
 
 
 ALONE: tuple[Callable[[Member, Case], Iterator[Finding]], ...] = (
