@@ -16,7 +16,9 @@ from jarbloom.units import Units, lasting
 from jarbloom.views.drawn.years.layout import LETTER, NARROW, WIDE
 from jarbloom.views.drawn.years.overview import overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
+from jarbloom.views.drawn.years.strips import in_view
 from jarbloom.views.tank.history import HistoryPage, history_page
+from jarbloom.views.tank.history_table import standing, table
 from tests.make import NOW, REFERENCE, entry, numbered, tank, test_entry
 
 DAYS = 720
@@ -112,9 +114,10 @@ class Strips(unittest.TestCase):
 
     def test_sums_hold_every_litre_in_view(self) -> None:
         log = Log.of(numbered(*(entry("change", d, litres=10.0 + d % 3) for d in range(1, 200, 5))), NOW.tzinfo)
-        strip = drawn(seen(log, 210, ("changed",))).strips[0]
-        self.assertEqual(strip.small, "L a week")
-        self.assertEqual(strip.view, f"{sum(10 + d % 3 for d in range(1, 200, 5))} in all")
+        r = seen(log, 210, ("changed",))
+        self.assertEqual(drawn(r).strips[0].small, "L a week")
+        in_all = f"{sum(10 + d % 3 for d in range(1, 200, 5))} in all"
+        self.assertEqual([told for _, told in in_view(r)], [in_all])
 
     def test_a_hot_spell_is_named_with_its_length(self) -> None:
         fish = entry("arrival", 300, species="cherry_shrimp", count=9)
@@ -146,6 +149,15 @@ class LanesAndStays(unittest.TestCase):
                 self.assertTrue(all(a[1] <= b[0] for a, b in zip(ends, ends[1:], strict=False)))
                 self.assertTrue(all(b.x - a.x >= 7 for a, b in zip(lane.glyphs, lane.glyphs[1:], strict=False)))
 
+    def test_many_of_one_mark_are_counted_and_few_are_told(self) -> None:
+        close = [entry("change", 100 + d, litres=20.0) for d in (0, 0.5, 1)] + [entry("dose", 100.2, amount=1.0)]
+        apart = [entry("change", 20, litres=30.0)]
+        water = next(
+            x for x in drawn(seen(Log.of(numbered(*close, *apart), NOW.tzinfo), 700)).lanes if x.key == "water"
+        )
+        self.assertRegex(water.glyphs[0].title, r"^15 Aug 2026 to 16 Aug 2026: water change \(3\), ")
+        self.assertIn("30", water.glyphs[1].title)
+
     def test_the_graver_keeps_its_words(self) -> None:
         log = numbered(entry("observation", 30, signs=["hiding"]), entry("arrival", 90, species="guppy", count=5),
                        entry("death", 28, species="guppy", count=1, cause="not known"))  # fmt: skip
@@ -169,12 +181,15 @@ class TableAndWays(unittest.TestCase):
     def test_a_row_tells_what_stood_then(self) -> None:
         read = ((4, "40"), (9, "20"), (4 + YEAR, "10"), (9 + YEAR, "10"))
         log = Log.of(numbered(*(test_entry(d, nitrate=v) for d, v in read)), NOW.tzinfo)
-        rows = page(seen(log, 12, ("nitrate",), before=YEAR), "year").rows
+        r = seen(log, 12, ("nitrate",), before=YEAR)
+        rows = table(r).rows
         self.assertEqual([row.cells[0] for row in rows], [""] * 2 + ["20"] * 5 + ["40"] * 5)
         self.assertEqual([row.cells[1] for row in rows], [""] * 2 + ["10"] * 10)
         self.assertEqual([row.apart for row in rows][1:3], [(), ((1, "+10"),)])
         self.assertEqual([row.events for row in rows if row.events], [])
         self.assertTrue(rows[-1].last and not rows[0].last)
+        now = standing(r)  # beside the strips before any cursor moves: the last row, by the table's columns
+        self.assertEqual((now.short, now.cells, now.apart), (rows[-1].short, {1: "40", 2: "10"}, {1: "+30"}))
 
     def test_each_way_leads_to_a_stretch_within_the_record(self) -> None:
         r = seen(weekly(lambda d: "20"), 120, ("nitrate", "ph"), back=200, before=90)

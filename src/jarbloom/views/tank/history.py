@@ -1,26 +1,23 @@
-"""The record page: its headline, both pictures, the table behind them, and the ways to other stretches."""
+"""The record page: its headline, its picture, and the ways to other stretches."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from urllib.parse import urlencode
-
-import numpy as np
 
 from jarbloom.core.history.drift import Drift
 from jarbloom.core.history.quantities import QUANTITIES
-from jarbloom.core.history.record import Curve, Record
+from jarbloom.core.history.record import Record
 from jarbloom.core.history.window import SPANS, YEAR, Window
 from jarbloom.core.model.species import Species
 from jarbloom.units import NBSP, Units, figure, lasting, number_word
-from jarbloom.views.drawn.years.lanes import Happened
-from jarbloom.views.drawn.years.layout import NARROW, WIDE, Stretch
+from jarbloom.views.drawn.years.layout import NARROW, WIDE, Layout
 from jarbloom.views.drawn.years.overview import Overview, overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
+from jarbloom.views.tank.history_table import Standing, standing
 
-ROWS = 160  # of the table; each of at least a day
 _SPAN_WORDS = {"month": "a month", "quarter": "3 months", "nine": "9 months", "year": "a year", "all": "all"}
 _WHY = {
     "load grew": "the load grew, the changes did not", "changes fell": "less water was changed",
@@ -39,19 +36,6 @@ class Way:
 
 
 @dataclass(frozen=True)
-class TableRow:
-    x: float
-    narrow_x: float
-    at: str
-    short: str
-    label: str
-    cells: tuple[str, ...]
-    apart: tuple[tuple[int, str], ...]
-    events: str
-    last: bool
-
-
-@dataclass(frozen=True)
 class Pick:
     key: str
     label: str
@@ -65,12 +49,10 @@ class HistoryPage:
     strong: str
     rest: str
     aside: str
-    wide: Sheet
-    narrow: Sheet
+    drawn: Sheet
+    standing: Standing
     over_wide: Overview
     over_narrow: Overview
-    heads: tuple[str, ...]
-    rows: tuple[TableRow, ...]
     spans: tuple[Way, ...]
     overs: tuple[Way, ...]
     ways: tuple[tuple[str, Way], ...]
@@ -88,12 +70,11 @@ class HistoryPage:
 
 def history_page(
     r: Record, over: str, others: tuple[tuple[str, str], ...], species: Mapping[str, Species], units: Units,
-    chosen: tuple[str, ...] = (),
+    chosen: tuple[str, ...] = (), layout: Layout = WIDE,
 ) -> HistoryPage:  # fmt: skip
+    """`layout`: of the picture that comes with the page; the other width is asked for where it is looked at."""
     where = _Where(r, over, chosen)
     strong, rest, aside = headline(r, units)
-    heads, rows = _table(r)
-    happened = Happened(r, species, units)
     shown = {c.quantity.key for curves in r.strips for c in curves}
     overs = [
         Way("nothing", where.query(over="none"), over == "none"),
@@ -106,12 +87,10 @@ def history_page(
         strong=strong,
         rest=rest,
         aside=aside,
-        wide=sheet(r, WIDE, species, units, happened),
-        narrow=sheet(r, NARROW, species, units, happened),
+        drawn=sheet(r, layout, species, units),
+        standing=standing(r),
         over_wide=overview(r, WIDE),
         over_narrow=overview(r, NARROW),
-        heads=heads,
-        rows=rows,
         spans=tuple(_spans(r.window, where)),
         overs=tuple(overs),
         ways=tuple((name, Way(name.capitalize(), where.query(w))) for name, w in near.items() if w is not None),
@@ -209,87 +188,3 @@ def _drifted(r: Record, d: Drift, units: Units) -> str:
         unit = q.in_unit_of(r.tank.kit).replace(" ", NBSP)
         by = f"{figure(abs(d.by) * q.factor(r.tank.kit), 2)}{NBSP}{unit}".strip()
     return f"{q.label} is {way} {by}"
-
-
-# --- the table, from which the cursor reads ---
-
-
-def _table(r: Record) -> tuple[tuple[str, ...], tuple[TableRow, ...]]:
-    n = min(r.window.days if r.window.days > 2 else 24 * r.window.days, ROWS)
-    edges = np.linspace(r.start.timestamp(), r.end.timestamp(), n + 1)
-    curves = [c for strip in r.strips for c in strip]
-    heads = ["When"]
-    for c in curves:
-        heads.append(f"{c.quantity.label} {c.unit}".strip())
-        if r.over is not None:
-            heads.append("before")
-    xs = [Stretch(r.start.timestamp(), r.end.timestamp(), lay.left, lay.right) for lay in (WIDE, NARROW)]
-    told: dict[int, list[str]] = {}
-    places = np.searchsorted(edges, [60.0 * e.entry.order[0] for e in r.events], side="right") - 1
-    for e, k in zip(r.events, places.tolist(), strict=True):
-        told.setdefault(min(max(k, 0), n - 1), []).append(e.entry.body.label.lower())
-    uptos, middles = edges[1:] - 1, (edges[:-1] + edges[1:]) / 2
-    columns = [(_values(c, middles, uptos), _values_before(c, middles, uptos)) for c in curves]
-    rows = []
-    for k in range(n):
-        upto, middle = float(uptos[k]), float(middles[k])
-        cells: list[str] = []
-        apart: list[tuple[int, str]] = []
-        for now, then in columns:
-            here, before = now[k], then[k]
-            cells.append(_told(here))
-            if r.over is not None:
-                cells.append(_told(before))
-                if here is not None and before is not None:
-                    apart.append((len(cells) - 1, _signed(here - before)))
-        noon = datetime.fromtimestamp(middle, r.start.tzinfo)
-        rows.append(
-            TableRow(
-                x=xs[0].x(middle),
-                narrow_x=xs[1].x(middle),
-                at=f"{noon:%Y-%m-%dT%H:%M}",
-                short=f"{datetime.fromtimestamp(upto, r.start.tzinfo):%-d %b}",
-                label=_label(r, edges[k], edges[k + 1]),
-                cells=tuple(cells),
-                apart=tuple(apart),
-                events="; ".join(dict.fromkeys(told.get(k, ()))),
-                last=k == n - 1,
-            )
-        )
-    return (*heads, "What happened"), tuple(rows)
-
-
-def _label(r: Record, a: float, b: float) -> str:
-    first, last = (datetime.fromtimestamp(t, r.start.tzinfo) for t in (a, b - 1))
-    if b - a < 80000:
-        return f"{first:%-d %b %H:%M}"
-    year = f" {last:%Y}" if r.window.days > 300 else ""
-    return f"{last:%a %-d %b}{year}"
-
-
-def _values(c: Curve, middles: np.ndarray, uptos: np.ndarray) -> list[float | None]:
-    """What stood by the end of each row of the table, or the sum in which it lies."""
-    if c.sums is not None:
-        return _sums_at(c.sums.edges, c.sums.totals, middles)
-    return c.known.values_at(uptos, c.pause_s)
-
-
-def _values_before(c: Curve, middles: np.ndarray, uptos: np.ndarray) -> list[float | None]:
-    """The same of what is laid over it."""
-    if c.sums is not None:
-        return [None] * len(middles) if c.sums.before is None else _sums_at(c.sums.edges, c.sums.before, middles)
-    return [None] * len(middles) if c.before_whole is None else c.before_whole.values_at(uptos, c.pause_s)
-
-
-def _sums_at(edges: np.ndarray, totals: np.ndarray, moments: np.ndarray) -> list[float | None]:
-    places = (np.searchsorted(edges, moments, side="right") - 1).tolist()
-    return [float(totals[k]) if 0 <= k < len(totals) else None for k in places]
-
-
-def _told(value: float | None) -> str:
-    return "" if value is None else figure(value)
-
-
-def _signed(value: float) -> str:
-    text = figure(value, 2)
-    return text if value < 0 or text == "0" else f"+{text}"

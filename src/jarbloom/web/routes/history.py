@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.history import Asked, look
+from jarbloom.deeds.history import Asked, Looked, look
 from jarbloom.formats.history_csv import history_csv
-from jarbloom.views.drawn.years.layout import WIDE
+from jarbloom.views.drawn.years.layout import NARROW, WIDE, Layout
 from jarbloom.views.drawn.years.sheet import sheet
-from jarbloom.views.tank.history import history_page
+from jarbloom.views.drawn.years.strips import in_view
+from jarbloom.views.tank.history import HistoryPage, history_page, span_words
+from jarbloom.views.tank.history_table import table
 from jarbloom.views.tank.photos import shot
 from jarbloom.web.deps import AtDesk
-from jarbloom.web.render import fragment, page, picture
+from jarbloom.web.render import fragment, on_a_phone, page, picture
 
 router = APIRouter(prefix="/tanks/{slug}")
 
@@ -35,9 +37,7 @@ AsAsked = Annotated[Asked, Depends(asked_for)]
 
 def _page(request: Request, desk: Desk, slug: str, asked: Asked) -> HTMLResponse:
     looked = look(desk, slug, asked)
-    shown = history_page(
-        looked.record, looked.over, looked.others, desk.reference.species, desk.preferences.units, asked.chosen
-    )
+    shown = _shown(desk, looked, asked, NARROW if on_a_phone(request) else WIDE)
     typed = {"from": asked.first, "to": asked.last, "over_from": asked.over_from}
     context = {
         "p": shown,
@@ -52,9 +52,32 @@ def _page(request: Request, desk: Desk, slug: str, asked: Asked) -> HTMLResponse
     return page(request, desk, "history.html", status, here="log", **context)
 
 
+def _shown(desk: Desk, looked: Looked, asked: Asked, layout: Layout) -> HistoryPage:
+    species, units = desk.reference.species, desk.preferences.units
+    return history_page(looked.record, looked.over, looked.others, species, units, asked.chosen, layout)
+
+
 @router.get("/history")
 def history(request: Request, desk: AtDesk, slug: str, asked: AsAsked) -> HTMLResponse:
     return _page(request, desk, slug, asked)
+
+
+@router.get("/history/figures")
+def figures(request: Request, desk: AtDesk, slug: str, asked: AsAsked) -> HTMLResponse:
+    """The table behind the picture; it is asked for once the picture stands."""
+    r = look(desk, slug, asked).record
+    context = {"t": table(r), "in_view": in_view(r)}
+    if request.headers.get("hx-request"):
+        return fragment(desk, "parts/history_figures.html", **context)
+    return page(request, desk, "history_figures.html", here="log", tank=r.tank, span=span_words(r.window),
+                query=request.url.query, **context)  # fmt: skip
+
+
+@router.get("/history/{width}")
+def in_width(desk: AtDesk, slug: str, width: Literal["wide", "narrow"], asked: AsAsked) -> HTMLResponse:
+    """The picture in the width that did not come with the page."""
+    layout = NARROW if width == "narrow" else WIDE
+    return fragment(desk, "parts/history_picture.html", p=_shown(desk, look(desk, slug, asked), asked, layout))
 
 
 @router.get("/history.csv")

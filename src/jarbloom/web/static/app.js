@@ -61,12 +61,19 @@ const readOut = () => {
   document.querySelectorAll("[data-chart]:not([data-reads])").forEach((svg) => {
     svg.dataset.reads = "";
     const key = svg.dataset.xkey || "x";
-    const rows = Array.from(document.querySelectorAll(`#${svg.dataset.chart} tbody tr`)).filter((row) => row.dataset[key]);
     const cursor = svg.querySelector(".c-cursor");
     const out = document.getElementById(svg.dataset.readout);
-    const heads = Array.from(document.querySelectorAll(`#${svg.dataset.chart} thead th`)).map((th) => th.textContent.trim());
-    let k = rows.findIndex((row) => row.classList.contains("today"));
+    let rows = [], heads = [], k = -1;
+    const read = () => {  // a table may come after its picture
+      if (rows.length) { return true; }
+      const table = document.getElementById(svg.dataset.chart);
+      rows = Array.from(table?.querySelectorAll("tbody tr") || []).filter((row) => row.dataset[key]);
+      heads = Array.from(table?.querySelectorAll("thead th") || []).map((th) => th.textContent.trim());
+      k = rows.findIndex((row) => row.classList.contains("today"));
+      return rows.length > 0;
+    };
     const show = () => {
+      if (!read()) { return; }
       const cells = Array.from(rows[k].cells).map((c) => c.textContent.trim());
       cursor.setAttribute("d", `M${rows[k].dataset[key]} ${svg.dataset.top}V${svg.dataset.bottom}`);
       out.textContent = cells.map((c, i) => (i === 0 ? c : c && `${heads[i]} ${c}`)).filter((c) => c).join(" · ");
@@ -76,11 +83,13 @@ const readOut = () => {
       const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
       if (!by) { return; }
       event.preventDefault();
+      if (!read()) { return; }
       k = Math.min(rows.length - 1, Math.max(0, k + by * (event.shiftKey ? 7 : 1)));
       show();
     });
     svg.addEventListener("focus", show);
     const to = (event) => {
+      if (!read()) { return; }
       const box = svg.getBoundingClientRect();
       const x = (event.clientX - box.left) * svg.viewBox.baseVal.width / box.width;
       const off = (row) => Math.abs(row.dataset[key] - x);

@@ -57,27 +57,24 @@
 
   // Beside each strip: the cursor's value, the older one, and how far they are apart.
   const follow = (svg) => {
-    const rows = Array.from(document.querySelectorAll("#hist tbody tr"));
-    const tell = (row) => {
-      if (!row) { return; }
+    svg.addEventListener("jb:cursor", (event) => {
+      const row = event.detail;
       const cells = Array.from(row.cells).map((c) => c.textContent.trim());
       svg.querySelectorAll("[data-col]").forEach((t) => { t.textContent = cells[t.dataset.col] || "–"; });
       svg.querySelectorAll("[data-head]").forEach((t) => { t.textContent = row.dataset.short; });
       svg.querySelectorAll("[data-less]").forEach((t) => { t.textContent = row.dataset["apart" + t.dataset.less] || ""; });
-    };
-    tell(rows.find((row) => row.classList.contains("today")));
-    svg.addEventListener("jb:cursor", (event) => tell(event.detail));
+      const pin = document.querySelector("[data-pin]");
+      if (pin && row.dataset.at) { pin.href = pin.href.replace(/at=[^&]*/, "at=" + row.dataset.at); }
+    });
   };
 
-  const begin = () => {
-    document.querySelectorAll("[data-brush]").forEach(brush);
-    document.querySelectorAll(".hs[data-chart]").forEach(follow);
-    const pin = document.querySelector("[data-pin]");
-    if (pin) {
-      document.querySelectorAll(".hs[data-chart]").forEach((svg) => svg.addEventListener("jb:cursor", (event) => {
-        if (event.detail.dataset.at) { pin.href = pin.href.replace(/at=[^&]*/, "at=" + event.detail.dataset.at); }
-      }));
-    }
+  const begin = () => {  // also what comes later, once each
+    const fresh = (what, then) => document.querySelectorAll(`${what}:not([data-begun])`).forEach((svg) => {
+      svg.dataset.begun = "";
+      then(svg);
+    });
+    fresh("[data-brush]", brush);
+    fresh(".hs[data-chart]", follow);
   };
 
   document.addEventListener("DOMContentLoaded", begin);

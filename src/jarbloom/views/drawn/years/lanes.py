@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from jarbloom.core.history.happened import GEAR, LIFE, WATER, Event
-from jarbloom.core.history.record import Record
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.medicine import Medicine
@@ -21,7 +21,7 @@ from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch
 
 LONGEST = 22  # letters beside a mark
 CLOSE = 7.0  # px; what falls nearer is one mark
-MOST_TOLD = 3  # of one mark
+MOST_TOLD = 3  # of one mark; more are counted
 _LABELS = {WATER: "Water", LIFE: "Life", GEAR: "Gear"}
 
 
@@ -42,51 +42,36 @@ class Lane:
     glyphs: tuple[Glyph, ...]
 
 
-class Happened:
-    """What stands on the lanes, for pictures of any width: by lane its events, when they were (epoch seconds) and how
-    heavy they are; their words are made once."""
-
-    def __init__(self, r: Record, species: Mapping[str, Species], units: Units) -> None:
-        self.species, self.units = species, units
-        by_lane: dict[str, list[Event]] = {key: [] for key in _LABELS}
-        for e in r.events:
-            by_lane[e.lane].append(e)
-        self.lanes = {
-            key: (found, np.array([60.0 * e.entry.order[0] for e in found]), np.array([e.weight for e in found]))
-            for key, found in by_lane.items()
-        }
-        self.words: dict[int, str] = {}
-
-    def told(self, e: Event) -> str:
-        if id(e) not in self.words:
-            self.words[id(e)] = _told(e, self.species, self.units)
-        return self.words[id(e)]
-
-
-def lanes(happened: Happened, x: Stretch, top: float, layout: Layout) -> tuple[Lane, ...]:
+def lanes(
+    events: Sequence[Event], x: Stretch, top: float, layout: Layout, species: Mapping[str, Species], units: Units
+) -> tuple[Lane, ...]:
+    by_lane: dict[str, list[Event]] = {key: [] for key in _LABELS}
+    for e in events:
+        by_lane[e.lane].append(e)
     found: list[Lane] = []
     for key, label in _LABELS.items():
         y = top + ROW_PX * len(found) + 10
-        glyphs = _glyphs(happened, key, x, key != WATER and not layout.narrow)
+        glyphs = _glyphs(by_lane[key], x, species, units, key != WATER and not layout.narrow)
         found.append(Lane(key, label, r1(y), tuple(glyphs)))
     return tuple(found)
 
 
-def _glyphs(happened: Happened, lane: str, x: Stretch, worded: bool) -> list[Glyph]:
+def _glyphs(
+    events: Sequence[Event], x: Stretch, species: Mapping[str, Species], units: Units, worded: bool
+) -> list[Glyph]:
     """One mark for what falls on the same few px; words where there is room for them, the heaviest first."""
-    events, times, weights = happened.lanes[lane]
-    px = np.array(x.xs(times))
+    px = np.array(x.xs(np.array([60.0 * e.entry.order[0] for e in events])))
     heaviest: list[int] = []
     found: list[Glyph] = []
     first = 0
     while first < len(events):
         last = int(np.searchsorted(px, px[first] + CLOSE - 1e-9))
-        chief = first + int(np.argmax(weights[first:last]))
-        told = "; ".join(happened.told(e) for e in events[first : min(last, first + MOST_TOLD)])
-        more = f"; and {last - first - MOST_TOLD} more" if last - first > MOST_TOLD else ""
-        words = _brief(events[chief], happened.species, happened.units) if worded else ""
-        found.append(Glyph(float(px[first]), 7.0, events[chief].entry.kind, words, told + more))
-        heaviest.append(int(weights[chief]))
+        here = events[first:last]
+        chief = max(here, key=lambda e: e.weight)
+        words = _brief(chief, species, units) if worded else ""
+        told = "; ".join(_told(e, species, units) for e in here) if len(here) <= MOST_TOLD else _counted(here)
+        found.append(Glyph(float(px[first]), 7.0, chief.entry.kind, words, told))
+        heaviest.append(chief.weight)
         first = last
     return _with_room(found, heaviest, x) if worded else found
 
@@ -103,6 +88,14 @@ def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[G
             taken.append((begin, end))
             worded_at.add(k)
     return [g if k in worded_at else replace(g, words="") for k, g in enumerate(found)]
+
+
+def _counted(events: Sequence[Event]) -> str:
+    """Many of one mark: from when to when, and how many of what."""
+    a, b = events[0].entry.at, events[-1].entry.at
+    days = f"{a:%-d %b %Y}" if a.date() == b.date() else f"{a:%-d %b %Y} to {b:%-d %b %Y}"
+    kinds = Counter(e.entry.body.label.lower() for e in events)
+    return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in kinds.most_common())
 
 
 def _told(e: Event, species: Mapping[str, Species], units: Units) -> str:

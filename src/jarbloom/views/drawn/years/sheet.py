@@ -9,7 +9,7 @@ from jarbloom.core.history.record import Record
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 from jarbloom.views.drawn.axes import Tick
-from jarbloom.views.drawn.years.lanes import Happened, Lane, lanes
+from jarbloom.views.drawn.years.lanes import Lane, lanes
 from jarbloom.views.drawn.years.layout import ROW_PX, Layout, Stretch, date_words, ticks
 from jarbloom.views.drawn.years.stays import Bar, bars
 from jarbloom.views.drawn.years.strips import Strip, strip
@@ -32,10 +32,7 @@ class Sheet:
     description: str
 
 
-def sheet(
-    r: Record, layout: Layout, species: Mapping[str, Species], units: Units, happened: Happened | None = None
-) -> Sheet:
-    """`happened`: what stands on the lanes, where it is drawn in several widths."""
+def sheet(r: Record, layout: Layout, species: Mapping[str, Species], units: Units) -> Sheet:
     x = Stretch(r.start.timestamp(), r.end.timestamp(), layout.left, layout.right)
     strips: list[Strip] = []
     y, column = 18.0, 1
@@ -45,7 +42,7 @@ def sheet(
     bars_top = y + (18 if layout.narrow else 2)
     stays = bars(r, x, bars_top, layout, species)
     lanes_top = bars_top + ROW_PX * len(stays) + (8 if stays else 0)
-    below = lanes(happened or Happened(r, species, units), x, lanes_top, layout)
+    below = lanes(r.events, x, lanes_top, layout, species, units)
     foot = lanes_top + ROW_PX * len(below) + 4
     told = ", ".join(c.quantity.label for curves in r.strips for c in curves) or "nothing chosen"
     return Sheet(

@@ -71,7 +71,6 @@ class Strip:
     capacity: tuple[str, str, str]
     beyond_words: str  # of a capacity that the strip does not reach
     values: tuple[tuple[int, float], ...]
-    view: str
 
 
 def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layout, column: int) -> Strip:
@@ -94,7 +93,7 @@ def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layo
     first, step = (top - 26, 14) if layout.narrow else ((top + base) / 2 + 5 - 8 * (len(curves) - 1), 16)
     values = tuple((column + k * (2 if r.over else 1), r1(first + step * k)) for k in range(len(curves)))
     return Strip(
-        title=" and ".join(_name(c, first=k == 0) for k, c in enumerate(curves)),
+        title=_title(curves),
         small=_small(curves),
         top=top,
         base=base,
@@ -108,8 +107,16 @@ def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layo
         capacity=_capacity(r, main, scale, x),
         beyond_words=_beyond_words(r, main, scale),
         values=values,
-        view=_view(curves),
     )
+
+
+def in_view(r: Record) -> tuple[tuple[str, str], ...]:
+    """(strip, least, median and most of what is in view) of each."""
+    return tuple((_title(curves), _view(curves)) for curves in r.strips)
+
+
+def _title(curves: Sequence[Curve]) -> str:
+    return " and ".join(_name(c, first=k == 0) for k, c in enumerate(curves))
 
 
 def _name(c: Curve, first: bool) -> str:
@@ -131,7 +138,6 @@ def _small(curves: Sequence[Curve]) -> str:
 
 
 def _view(curves: Sequence[Curve]) -> str:
-    """Least, median and most of what is in view."""
     told = []
     for c in curves:
         view = c.view
