@@ -9,7 +9,7 @@ import numpy as np
 
 from jarbloom.core.history import lived
 from jarbloom.core.history.drift import beyond, drifts, ends, why_nitrate
-from jarbloom.core.history.happened import events
+from jarbloom.core.history.happened import marks
 from jarbloom.core.history.record import Source, record
 from jarbloom.core.history.series import DAY_S, Series, free_ammonia, load, per_bucket, readings, runs, thin
 from jarbloom.core.history.wanted import wanted
@@ -222,13 +222,15 @@ class LivedThere(unittest.TestCase):
     def test_only_who_was_there_in_view(self) -> None:
         shown = record(Source(tank(), self.log, window(31)), REFERENCE, Units(), NOW)
         self.assertEqual([r.species for r in shown.rows], ["cherry_shrimp"])
-        self.assertEqual([e.entry.kind for e in shown.events], ["media", "note"])
+        self.assertEqual(
+            {lane: m.labels for lane, m in shown.marks.items() if m.events}, {"gear": ("media cleaning", "note")}
+        )
 
     def test_lanes(self) -> None:
-        told = [(e.lane, e.entry.kind) for e in events(self.log)]
-        life = [kind for lane, kind in told if lane == "life"]
-        self.assertEqual(life, ["arrival", "death", "arrival", "given"])
-        self.assertEqual(told[3:], [("water", "change"), ("life", "given"), ("gear", "media"), ("gear", "note")])
+        told = {lane: [e.entry.kind for e in m.events] for lane, m in marks(self.log).items()}
+        self.assertEqual(told["life"], ["arrival", "death", "arrival", "given"])
+        self.assertEqual((told["water"], told["gear"]), (["change"], ["media", "note"]))
+        self.assertTrue(all((np.diff(m.times) > 0).all() for m in marks(self.log).values()))
 
     def test_load_follows_who_lives_there(self) -> None:
         kept = replace(tank(), started=NOW.date() - timedelta(days=420))

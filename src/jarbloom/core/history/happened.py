@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+
+import numpy as np
+from numpy.typing import NDArray
 
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bacteria import Bacteria
@@ -50,19 +52,37 @@ class Event:
     entry: Entry
 
 
-def events(log: Log) -> tuple[Event, ...]:
-    """Everything on the lanes, in order of time."""
+@dataclass(frozen=True)
+class Marks:
+    """What stands on one lane, in order of time: `times` in epoch seconds, `weights` and `labels` alike."""
+
+    events: tuple[Event, ...]
+    times: NDArray[np.float64]
+    weights: NDArray[np.int64]
+    labels: tuple[str, ...]
+
+    def between(self, start: datetime, end: datetime) -> Marks:
+        """Those from `start` on and before `end`."""
+        first, last = np.searchsorted(self.times, (start.timestamp(), end.timestamp())).tolist()
+        here = slice(first, last)
+        return Marks(self.events[here], self.times[here], self.weights[here], self.labels[here])
+
+
+def marks(log: Log) -> Mapping[str, Marks]:
+    """Everything that happened, by its lane."""
     kinds = tuple(kind for lane in LANES.values() for kind in lane)
-    return log.kept(("history", "events"), kinds, lambda: _events(log))
+    return log.kept(("history", "marks"), kinds, lambda: {lane: _marks(log, lane) for lane in LANES})
 
 
-def events_between(log: Log, start: datetime, end: datetime) -> tuple[Event, ...]:
-    """Those from `start` on and before `end`."""
-    found = events(log)
-    first, last = (bisect_left(found, t.timestamp() / 60, key=lambda e: e.entry.order[0]) for t in (start, end))
-    return found[first:last]
+def marks_between(log: Log, start: datetime, end: datetime) -> Mapping[str, Marks]:
+    return {lane: found.between(start, end) for lane, found in marks(log).items()}
 
 
-def _events(log: Log) -> tuple[Event, ...]:
-    found = (Event(lane, WEIGHT.get(type(e.body), 1), e) for lane, kinds in LANES.items() for e in log.kinds(*kinds))
-    return tuple(sorted(found, key=lambda e: e.entry.order))
+def _marks(log: Log, lane: str) -> Marks:
+    found = tuple(Event(lane, WEIGHT.get(type(e.body), 1), e) for e in log.kinds(*LANES[lane]))
+    return Marks(
+        found,
+        np.array([60.0 * e.entry.order[0] for e in found], dtype=float),
+        np.array([e.weight for e in found], dtype=np.int64),
+        tuple(e.entry.body.label.lower() for e in found),
+    )

@@ -11,7 +11,7 @@ import numpy as np
 
 from jarbloom.core.history import lived
 from jarbloom.core.history.drift import Beyond, Drift, beyond, drifts, ends, why_nitrate
-from jarbloom.core.history.happened import Event, events_between
+from jarbloom.core.history.happened import Marks, marks_between
 from jarbloom.core.history.quantities import QUANTITIES, SCATTERED, SUMMED, Quantity
 from jarbloom.core.history.series import DAY_S, Array, InView, Series, holds, in_view, per_bucket, series_of, thin
 from jarbloom.core.history.wanted import Range, wanted
@@ -85,7 +85,7 @@ class Record:
     end: datetime
     strips: tuple[tuple[Curve, ...], ...]
     rows: tuple[lived.Row, ...]
-    events: tuple[Event, ...]
+    marks: Mapping[str, Marks]  # by lane
     drifts: tuple[Drift, ...]
     nitrate_why: str
     there: tuple[str, ...]
@@ -119,7 +119,7 @@ def record(
         end=end,
         strips=draw.strips(keys),
         rows=_rows_in(shown.log, shown.window),
-        events=events_between(shown.log, start, end),
+        marks=marks_between(shown.log, start, end),
         drifts=drifts(whole, between),
         nitrate_why=why_nitrate(draw.series("load", shown), draw.series("changed", shown), between),
         there=there,

@@ -71,9 +71,10 @@ def _edges(r: Record) -> np.ndarray:
 
 def _happened(r: Record, edges: np.ndarray) -> dict[int, list[str]]:
     told: dict[int, list[str]] = {}
-    places = np.searchsorted(edges, [60.0 * e.entry.order[0] for e in r.events], side="right") - 1
-    for e, k in zip(r.events, np.clip(places, 0, len(edges) - 2).tolist(), strict=True):
-        told.setdefault(k, []).append(e.entry.body.label.lower())
+    found = sorted((t, label) for m in r.marks.values() for t, label in zip(m.times.tolist(), m.labels, strict=True))
+    places = np.searchsorted(edges, [t for t, _ in found], side="right") - 1
+    for (_, label), k in zip(found, np.clip(places, 0, len(edges) - 2).tolist(), strict=True):
+        told.setdefault(k, []).append(label)
     return told
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from jarbloom.core.history.happened import GEAR, LIFE, WATER, Event
+from jarbloom.core.history.happened import GEAR, LIFE, WATER, Event, Marks
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.medicine import Medicine
@@ -43,33 +43,27 @@ class Lane:
 
 
 def lanes(
-    events: Sequence[Event], x: Stretch, top: float, layout: Layout, species: Mapping[str, Species], units: Units
+    marks: Mapping[str, Marks], x: Stretch, top: float, layout: Layout, species: Mapping[str, Species], units: Units
 ) -> tuple[Lane, ...]:
-    by_lane: dict[str, list[Event]] = {key: [] for key in _LABELS}
-    for e in events:
-        by_lane[e.lane].append(e)
     found: list[Lane] = []
     for key, label in _LABELS.items():
         y = top + ROW_PX * len(found) + 10
-        glyphs = _glyphs(by_lane[key], x, species, units, key != WATER and not layout.narrow)
+        glyphs = _glyphs(marks[key], x, species, units, key != WATER and not layout.narrow)
         found.append(Lane(key, label, r1(y), tuple(glyphs)))
     return tuple(found)
 
 
-def _glyphs(
-    events: Sequence[Event], x: Stretch, species: Mapping[str, Species], units: Units, worded: bool
-) -> list[Glyph]:
+def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units, worded: bool) -> list[Glyph]:
     """One mark for what falls on the same few px; words where there is room for them, the heaviest first."""
-    px = np.array(x.xs(np.array([60.0 * e.entry.order[0] for e in events])))
+    px = np.array(x.xs(marks.times))
     heaviest: list[int] = []
     found: list[Glyph] = []
     first = 0
-    while first < len(events):
+    while first < len(px):
         last = int(np.searchsorted(px, px[first] + CLOSE - 1e-9))
-        here = events[first:last]
-        chief = max(here, key=lambda e: e.weight)
+        chief = marks.events[first + int(np.argmax(marks.weights[first:last]))]
         words = _brief(chief, species, units) if worded else ""
-        told = "; ".join(_told(e, species, units) for e in here) if len(here) <= MOST_TOLD else _counted(here)
+        told = _told(marks.events[first:last], marks.labels[first:last], species, units)
         found.append(Glyph(float(px[first]), 7.0, chief.entry.kind, words, told))
         heaviest.append(chief.weight)
         first = last
@@ -78,28 +72,28 @@ def _glyphs(
 
 def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[Glyph]:
     """The same marks, words only where they cover no other mark and no words of a heavier one."""
-    taken: list[tuple[float, float]] = [(g.x - 5, g.x + 5) for g in found]
-    worded_at: set[int] = set()
+    taken: list[tuple[float, float]] = []
+    worded = list(found)
+    edges = [*(g.x - 5 for g in found[1:]), x.right]  # of the mark that follows
     for k in sorted(range(len(found)), key=lambda k: -weights[k]):
         begin, end = found[k].x + 8, found[k].x + 14 + len(found[k].words) * LETTER
-        if end <= x.right and all(
-            end <= a or begin >= b for a, b in taken if (a, b) != (found[k].x - 5, found[k].x + 5)
-        ):
+        if end <= edges[k] and end <= x.right and all(end <= a or begin >= b for a, b in taken):
             taken.append((begin, end))
-            worded_at.add(k)
-    return [g if k in worded_at else replace(g, words="") for k, g in enumerate(found)]
+        else:
+            worded[k] = replace(found[k], words="")
+    return worded
 
 
-def _counted(events: Sequence[Event]) -> str:
-    """Many of one mark: from when to when, and how many of what."""
+def _told(events: Sequence[Event], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
+    """Few in their words; many of one mark from when to when, and how many of what."""
+    if len(events) <= MOST_TOLD:
+        return "; ".join(
+            f"{e.entry.at:%-d %b %Y}: {label}, {e.entry.body.words(species, units)}"[:160]
+            for e, label in zip(events, labels, strict=True)
+        )
     a, b = events[0].entry.at, events[-1].entry.at
     days = f"{a:%-d %b %Y}" if a.date() == b.date() else f"{a:%-d %b %Y} to {b:%-d %b %Y}"
-    kinds = Counter(e.entry.body.label.lower() for e in events)
-    return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in kinds.most_common())
-
-
-def _told(e: Event, species: Mapping[str, Species], units: Units) -> str:
-    return f"{e.entry.at:%-d %b %Y}: {e.entry.body.label.lower()}, {e.entry.body.words(species, units)}"[:160]
+    return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in Counter(labels).most_common())
 
 
 def _brief(e: Event, species: Mapping[str, Species], units: Units) -> str:

@@ -42,7 +42,7 @@ def sheet(r: Record, layout: Layout, species: Mapping[str, Species], units: Unit
     bars_top = y + (18 if layout.narrow else 2)
     stays = bars(r, x, bars_top, layout, species)
     lanes_top = bars_top + ROW_PX * len(stays) + (8 if stays else 0)
-    below = lanes(r.events, x, lanes_top, layout, species, units)
+    below = lanes(r.marks, x, lanes_top, layout, species, units)
     foot = lanes_top + ROW_PX * len(below) + 4
     told = ", ".join(c.quantity.label for curves in r.strips for c in curves) or "nothing chosen"
     return Sheet(
