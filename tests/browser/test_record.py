@@ -58,6 +58,15 @@ class TheRecord(InBrowser):
         expect(page).to_have_url(re.compile("from=2024"))
         expect(shown).to_contain_text(re.compile(r"\d+ \w+ 2024 to \d+ \w+ 2025"))  # drawn anew: folds are shut by it
 
+        page.set_viewport_size(PHONE)  # the narrow picture comes when it is looked at, with the same figures beside it
+        narrow = page.get_by_role("img", name=re.compile("Record of Alcove 180"))
+        expect(narrow).to_have_class(re.compile("narrow"))
+        expect(narrow.locator("[data-col='1']")).not_to_be_empty()
+        narrow.focus()
+        page.keyboard.press("ArrowLeft")
+        expect(said).to_contain_text("Nitrate mg/L as NO3")
+        page.set_viewport_size(DESK)
+
         page.get_by_text("Other dates, other quantities").click()
         page.get_by_role("combobox", name="Laid over it").select_option("hall-96")
         page.get_by_role("checkbox", name="GH").check()

@@ -223,11 +223,11 @@ class LivedThere(unittest.TestCase):
         shown = record(Source(tank(), self.log, window(31)), REFERENCE, Units(), NOW)
         self.assertEqual([r.species for r in shown.rows], ["cherry_shrimp"])
         self.assertEqual(
-            {lane: m.labels for lane, m in shown.marks.items() if m.events}, {"gear": ("media cleaning", "note")}
+            {lane: m.labels for lane, m in shown.marks.items() if m.entries}, {"gear": ("media cleaning", "note")}
         )
 
     def test_lanes(self) -> None:
-        told = {lane: [e.entry.kind for e in m.events] for lane, m in marks(self.log).items()}
+        told = {lane: [e.kind for e in m.entries] for lane, m in marks(self.log).items()}
         self.assertEqual(told["life"], ["arrival", "death", "arrival", "given"])
         self.assertEqual((told["water"], told["gear"]), (["change"], ["media", "note"]))
         self.assertTrue(all((np.diff(m.times) > 0).all() for m in marks(self.log).values()))

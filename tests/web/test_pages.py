@@ -174,6 +174,24 @@ class Pages(Web):
         self.assertEqual(self.post(line, {"line": "am 0"}, headers={"Origin": "http://evil.test"}).status_code, 403)
         self.assertEqual(self.http.get("/", headers={"Host": "evil.test"}).status_code, 421)
 
+    def test_the_record_draws_one_width_and_brings_the_rest_when_asked(self) -> None:
+        path, query = "/tanks/alcove-180/history", "?span=year"
+        wide, narrow = '<svg[^>]*class="hs wide"', '<svg[^>]*class="hs narrow"'
+        for headers, drawn, other in (({}, wide, narrow), ({"user-agent": "x Mobile y"}, narrow, wide),
+                                      ({"sec-ch-ua-mobile": "?1"}, narrow, wide)):  # fmt: skip
+            page = self.http.get(path + query, headers=headers).text
+            self.assertRegex(page, drawn)
+            self.assertNotRegex(page, other)
+            self.assertNotIn("<tbody>", page)
+        self.assertRegex(self.get(f"{path}/narrow{query}").text, narrow)
+        self.assertEqual(self.get(f"{path}/other{query}").status_code, 404)
+        part = self.http.get(f"{path}/figures{query}", headers={"hx-request": "true"}).text
+        whole = self.get(f"{path}/figures{query}").text  # a page of its own, where no script asks for it
+        self.assertNotIn("<h1", part)
+        self.assertIn("<h1", whole)
+        self.assertEqual(part.count("<tr data-x"), whole.count("<tr data-x"))
+        self.assertGreater(part.count("<tr data-x"), 100)
+
     def test_the_tank_page_is_light(self) -> None:
         import gzip
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,45 +45,38 @@ WEIGHT: Mapping[type[Body], int] = {Death: 3, Medicine: 3, Fault: 3, PowerCut: 3
 
 
 @dataclass(frozen=True)
-class Event:
-    """`weight`: which one keeps its words where many stand close, the heaviest first."""
-
-    lane: str
-    weight: int
-    entry: Entry
-
-
-@dataclass(frozen=True)
 class Marks:
-    """What stands on one lane, in order of time: `times` in epoch seconds, `weights` and `labels` alike."""
+    """What stands on one lane, in order of time. `times`: epoch seconds; `weights`: where many stand close, the
+    heaviest keeps its words."""
 
-    events: tuple[Event, ...]
+    entries: tuple[Entry, ...]
     times: NDArray[np.float64]
-    weights: NDArray[np.int64]
+    weights: tuple[int, ...]
     labels: tuple[str, ...]
 
     def between(self, start: datetime, end: datetime) -> Marks:
         """Those from `start` on and before `end`."""
         first, last = np.searchsorted(self.times, (start.timestamp(), end.timestamp())).tolist()
         here = slice(first, last)
-        return Marks(self.events[here], self.times[here], self.weights[here], self.labels[here])
+        return Marks(self.entries[here], self.times[here], self.weights[here], self.labels[here])
 
 
 def marks(log: Log) -> Mapping[str, Marks]:
     """Everything that happened, by its lane."""
-    kinds = tuple(kind for lane in LANES.values() for kind in lane)
-    return log.kept(("history", "marks"), kinds, lambda: {lane: _marks(log, lane) for lane in LANES})
+    return {
+        lane: log.kept(("history", "marks", lane), kinds, partial(_marks, log, kinds)) for lane, kinds in LANES.items()
+    }
 
 
 def marks_between(log: Log, start: datetime, end: datetime) -> Mapping[str, Marks]:
     return {lane: found.between(start, end) for lane, found in marks(log).items()}
 
 
-def _marks(log: Log, lane: str) -> Marks:
-    found = tuple(Event(lane, WEIGHT.get(type(e.body), 1), e) for e in log.kinds(*LANES[lane]))
+def _marks(log: Log, kinds: tuple[type[Body], ...]) -> Marks:
+    found = log.kinds(*kinds)
     return Marks(
         found,
-        np.array([60.0 * e.entry.order[0] for e in found], dtype=float),
-        np.array([e.weight for e in found], dtype=np.int64),
-        tuple(e.entry.body.label.lower() for e in found),
+        np.array([60.0 * e.order[0] for e in found], dtype=float),
+        tuple(WEIGHT.get(type(e.body), 1) for e in found),
+        tuple(e.body.label.lower() for e in found),
     )

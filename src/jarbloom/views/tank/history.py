@@ -103,7 +103,7 @@ def history_page(
         over_from=r.over.window.first.isoformat() if r.over else "",
         query=where.query(),
         others=others,
-        empty=not r.strips and not r.rows and not any(m.events for m in r.marks.values()),
+        empty=not r.strips and not r.rows and not any(m.entries for m in r.marks.values()),
     )
 
 

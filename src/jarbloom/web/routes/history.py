@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 from jarbloom.deeds import records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.history import Asked, Looked, look
+from jarbloom.errors import NotFound
 from jarbloom.formats.history_csv import history_csv
 from jarbloom.views.drawn.years.layout import NARROW, WIDE, Layout
 from jarbloom.views.drawn.years.sheet import sheet
@@ -74,9 +75,11 @@ def figures(request: Request, desk: AtDesk, slug: str, asked: AsAsked) -> HTMLRe
 
 
 @router.get("/history/{width}")
-def in_width(desk: AtDesk, slug: str, width: Literal["wide", "narrow"], asked: AsAsked) -> HTMLResponse:
+def in_width(desk: AtDesk, slug: str, width: str, asked: AsAsked) -> HTMLResponse:
     """The picture in the width that did not come with the page."""
-    layout = NARROW if width == "narrow" else WIDE
+    layout = next((lay for lay in (WIDE, NARROW) if lay.name == width), None)
+    if layout is None:
+        raise NotFound("There is no such picture.")
     return fragment(desk, "parts/history_picture.html", p=_shown(desk, look(desk, slug, asked), asked, layout))
 
 

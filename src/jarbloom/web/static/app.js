@@ -72,8 +72,14 @@ const readOut = () => {
       k = rows.findIndex((row) => row.classList.contains("today"));
       return rows.length > 0;
     };
+    const onceRead = (then) => {
+      if (read()) {
+        then();
+      } else if (svg.isConnected) {
+        document.addEventListener("htmx:after:swap", () => onceRead(then), { once: true });
+      }
+    };
     const show = () => {
-      if (!read()) { return; }
       const cells = Array.from(rows[k].cells).map((c) => c.textContent.trim());
       cursor.setAttribute("d", `M${rows[k].dataset[key]} ${svg.dataset.top}V${svg.dataset.bottom}`);
       out.textContent = cells.map((c, i) => (i === 0 ? c : c && `${heads[i]} ${c}`)).filter((c) => c).join(" · ");
@@ -83,18 +89,21 @@ const readOut = () => {
       const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
       if (!by) { return; }
       event.preventDefault();
-      if (!read()) { return; }
-      k = Math.min(rows.length - 1, Math.max(0, k + by * (event.shiftKey ? 7 : 1)));
-      show();
+      const steps = by * (event.shiftKey ? 7 : 1);
+      onceRead(() => {
+        k = Math.min(rows.length - 1, Math.max(0, k + steps));
+        show();
+      });
     });
-    svg.addEventListener("focus", show);
+    svg.addEventListener("focus", () => onceRead(show));
     const to = (event) => {
-      if (!read()) { return; }
       const box = svg.getBoundingClientRect();
       const x = (event.clientX - box.left) * svg.viewBox.baseVal.width / box.width;
       const off = (row) => Math.abs(row.dataset[key] - x);
-      k = rows.reduce((best, row, i) => (off(row) < off(rows[best]) ? i : best), 0);
-      show();
+      onceRead(() => {
+        k = rows.reduce((best, row, i) => (off(row) < off(rows[best]) ? i : best), 0);
+        show();
+      });
     };
     svg.addEventListener("click", to);
     svg.addEventListener("pointermove", (event) => { if (event.buttons) { to(event); } });

@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
-from jarbloom.core.history.happened import GEAR, LIFE, WATER, Event, Marks
+from jarbloom.core.history.happened import GEAR, LIFE, WATER, Marks
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.medicine import Medicine
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.power import PowerCut
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
 from jarbloom.units import Units, figure
 from jarbloom.views.drawn.axes import r1
-from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch
+from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words
 
 LONGEST = 22  # letters beside a mark
 CLOSE = 7.0  # px; what falls nearer is one mark
+LEAST_ROOM = 14 + 3 * LETTER  # px to the next mark; no words are shorter
 MOST_TOLD = 3  # of one mark; more are counted
 _LABELS = {WATER: "Water", LIFE: "Life", GEAR: "Gear"}
 
@@ -55,17 +56,20 @@ def lanes(
 
 def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units, worded: bool) -> list[Glyph]:
     """One mark for what falls on the same few px; words where there is room for them, the heaviest first."""
-    px = np.array(x.xs(marks.times))
+    px = x.xs(marks.times)
     heaviest: list[int] = []
     found: list[Glyph] = []
     first = 0
     while first < len(px):
-        last = int(np.searchsorted(px, px[first] + CLOSE - 1e-9))
-        chief = marks.events[first + int(np.argmax(marks.weights[first:last]))]
-        words = _brief(chief, species, units) if worded else ""
-        told = _told(marks.events[first:last], marks.labels[first:last], species, units)
-        found.append(Glyph(float(px[first]), 7.0, chief.entry.kind, words, told))
-        heaviest.append(chief.weight)
+        last = bisect_left(px, px[first] + CLOSE - 1e-9, first)
+        weights = marks.weights[first:last]
+        heavy = max(weights)
+        chief = marks.entries[first + weights.index(heavy)]
+        room = (px[last] if last < len(px) else x.right) - px[first]
+        words = _brief(chief, species, units) if worded and room > LEAST_ROOM else ""
+        told = _told(marks.entries[first:last], marks.labels[first:last], species, units)
+        found.append(Glyph(px[first], 7.0, chief.kind, words, told))
+        heaviest.append(heavy)
         first = last
     return _with_room(found, heaviest, x) if worded else found
 
@@ -79,26 +83,26 @@ def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[G
         begin, end = found[k].x + 8, found[k].x + 14 + len(found[k].words) * LETTER
         if end <= edges[k] and end <= x.right and all(end <= a or begin >= b for a, b in taken):
             taken.append((begin, end))
-        else:
+        elif found[k].words:
             worded[k] = replace(found[k], words="")
     return worded
 
 
-def _told(events: Sequence[Event], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
+def _told(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
     """Few in their words; many of one mark from when to when, and how many of what."""
-    if len(events) <= MOST_TOLD:
+    if len(entries) <= MOST_TOLD:
         return "; ".join(
-            f"{e.entry.at:%-d %b %Y}: {label}, {e.entry.body.words(species, units)}"[:160]
-            for e, label in zip(events, labels, strict=True)
+            f"{date_words(e.at)}: {label}, {e.body.words(species, units)}"[:160]
+            for e, label in zip(entries, labels, strict=True)
         )
-    a, b = events[0].entry.at, events[-1].entry.at
-    days = f"{a:%-d %b %Y}" if a.date() == b.date() else f"{a:%-d %b %Y} to {b:%-d %b %Y}"
+    a, b = entries[0].at, entries[-1].at
+    days = date_words(a) if a.date() == b.date() else f"{date_words(a)} to {date_words(b)}"
     return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in Counter(labels).most_common())
 
 
-def _brief(e: Event, species: Mapping[str, Species], units: Units) -> str:
+def _brief(e: Entry, species: Mapping[str, Species], units: Units) -> str:
     """A few words beside a mark."""
-    body = e.entry.body
+    body = e.body
     if isinstance(body, Death):
         return "found dead"
     if isinstance(body, MediaCleaned):
