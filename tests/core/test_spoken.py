@@ -59,6 +59,17 @@ CLAUSES = (
     ("ammonia closer to .5 than .25", "am .25-.5"), ("room 21, tank 25", "t 25"), ("ph 7 6", "ph 7.6"),
     ("new bag of carbon in", "on carbon"), ("1 capful of conditioner", "cond"), ("did a 50% on the 20g", "wc 50%"),
     ("changed 40 lbs of water", "wc 18.14 l"), ("conditioner that also binds ammonia 10 ml", "detox 10 ml"),
+    ("swapped half the filter floss", "media replaced 50%"), ("replaced both cartridges", "media replaced 100%"),
+    ("did 2 x 20 l", "wc 40 l"), ("siphoned out 15 litres and refilled", "wc 15 litres"),
+    ("changed 10% = 11 litres", "wc 11 l"), ("added 2 l of distilled for evaporation", "top 2 l"),
+    ("wife fed them while i was out", "fed"), ("dosed conditioner", "cond"), ("stirred up the sand by accident", "bed"),
+    ("power cut for 40 minutes", "power 0.67 h"), ("put the carbon back", "on carbon"),
+    ("cleaned the sponge in the bucket with tank water", "media tank"), ("ph crashed to 6.0", "ph 6.0"),
+    ("amm 0 nitrite 0", "am 0 ni 0"), ("no ammonia no nitrite nitrates 15", "am 0 ni 0 na 15"),
+    ("nitrite none", "ni 0"),
+    ("retested: still 0.25 ammonia", "am 0.25"), ("alk 3.1 meq", "kh 8.69"),
+    ("gave away 5 guppies to a friend", "gave 5 guppies to a friend"), ("2 guppy fry spotted", "born 2 guppy"),
+    ("counted 9 of 10 neons", "counted 9 neons"), ("3 shrimps died since yesterday", "dead 3 shrimps"),
     ("got around to vacuuming the gravel", "bed"), ("poured in the whole bottle of bacteria", "bac"),
 )  # fmt: skip
 # What no pattern may take: another meaning is as near
@@ -66,6 +77,7 @@ LEFT = (
     "20 l out 10 l in", "heat to 30 for white spot", "fed 2", "fed .2", "fed 2 g frozen", "no ammonia",
     "changed 1/2", "changed the bulb", "ammonia test at 8", "nitrite 1 dkh", "ph 7 ppm",
     "kh 100-120 ppm", "got home", "gave up",
+    "counted 9 of 8 neons", "added 6 neons at 10", "no nitrite", "temp swung from 24 to 27",
     "top of the tank", "ammonia 0 maybe 0.25 or more",
 )  # fmt: skip
 MOMENTS = (
@@ -76,6 +88,7 @@ MOMENTS = (
     ("two weeks ago", None, None), ("2 weeks ago in 8 rasboras", "2026-11-10 18:40", "in 8 rasboras"),
     ("half an hour ago fed", "2026-11-24 18:10", "fed"), ("day before yesterday fed", "2026-11-22 12:00", "fed"),
     ("dec 30 fed", None, None),  # a year ago nearly: not lately
+    ("fed at lunchtime", "2026-11-24 13:00", "fed"), ("fed at dinner", None, None),  # it is still to come
     ("on the 20th am 1", "2026-11-20 12:00", "am 1"), ("on the 28th am 1", "2026-10-28 12:00", "am 1"),
     ("sunday evening fed", "2026-11-22 20:00", "fed"), ("tuesday night fed", None, None),  # tonight is still to come
     ("31.11. am 0", None, None), ("this evening am 0", "2026-11-24 18:40", "am 0"), ("am 0 ni 0", None, None),
@@ -88,6 +101,9 @@ ASKED = (
     "fed, in the quarantine tank", "ammonia 1, nitrite 0 in the tap", "qt am 1, wc 50%", "will not eat, should i wait",
     "lost 2 guppies yesterday, changed 50%", "heater will not start", "no gill movement", "feeding", "bought 6 guppies",
     "the 2nd guppy died on it", "fed the cat", "3 shrimp", "1 pleco died", "2 rasboras jumped",
+    "plants out of the tank again", "fish food spilled into the tank",
+    "filter stopped overnight, running again now", "one of the fish is gone", "snail shell empty", "scratch that",
+    "the ammonia tube is green", "poked the sand", "in rasboras", "betta in a new tank",
     "12/11 fed and 11/12 fed", "the rasboras died", "medication finished",
 )  # fmt: skip
 # Kept in the keeper's words; nothing is counted from them
@@ -97,10 +113,18 @@ KEPT = (
     "next saturday 30% change", "no fish gasping", "haven't changed any water since 20 nov", "todo: media, tank water",
     "read online that you should dose 4 ppm", "my brother's tank has ammonia 2", "changed the bulb", "heater set to 26",
     "remind me to turn uv on sunday", "6 neons reserved at the shop, pick up fri", "ph of the tap 8", "uv not on yet",
+    "betta flaring at its reflection", "light left on all night", "scraped algae off the glass", "filter making noise",
+    "brown algae on the leaves", "cleaned the impeller", "turned the heater up to 26", "thinking of adding 5 rasboras",
     "thought the panda was dead but it moved", "opened a new bottle of conditioner", "mixing bin 35 ppt 24 c",
 )  # fmt: skip
 # (line, what is saved, in order; the words that are kept besides)
 MIXED = (
+    ("washed the filter under the tap, oops", ("media",), "washed the filter under the tap, oops"),
+    ("the usual thirty litre change and dosed conditioner", ("change", "conditioner"), ""),
+    ("oil film on the surface", ("observation",), ""),
+    ("water smells of eggs", ("observation",), ""),
+    ("fish all at the bottom, not eating", ("observation",), "fish all at the bottom, not eating"),
+    ("water all over the stand, the hose slipped", ("fault",), "water all over the stand, the hose slipped"),
     ("fed today, not tested", ("feed",), "fed today, not tested"),
     ("am .5, will change 30% tomorrow", ("test",), "am .5, will change 30% tomorrow"),
     ("changed 20 l without conditioner!!", ("change",), "changed 20 l without conditioner!!"),
@@ -122,6 +146,9 @@ MIXED = (
 )
 # (line, moments of what is saved)
 SEVERAL_MOMENTS = (
+    ("added 6 neon tetras this morning at 10", ("11-24 10:00",)),
+    ("fed yesterday evening at 7", ("11-23 19:00",)),
+    ("changed 20 l this morning at 10 litres a minute", ()),
     ("8:00 fed, 12:00 fed, 18:00 fed", ("11-24 08:00", "11-24 12:00", "11-24 18:00")),
     ("yesterday am 1 today am .5", ("11-23 18:40", "11-24 18:40")),
     ("mon am 2, tue am 1", ("11-23 12:00", "11-24 18:40")),

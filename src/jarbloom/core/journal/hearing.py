@@ -55,7 +55,7 @@ SEEN = frozenset((
     "breath", "inflow", "redgill", "browngill", "palegill", "onegill", "clamp", "grains", "dust", "slime", "tuft",
     "sore", "torn", "swell", "popeye", "blister", "refuse", "list", "milky", "film", "eggs_smell", "bleached",
     "coral_shut", "coral_bare", "snail_shut", "snail_up", "invert_ill", "poison", "poison_strong", "string",
-    "one_eye", "worm_seen", "half_eaten", "unmoved",
+    "one_eye", "worm_seen", "half_eaten", "unmoved", "bottom", "still_surface", "pale", "flash", "hide",
 ))  # fmt: skip
 ELSEWHERE = re.compile(
     r"\b(?:bought|ordered|arrived|delivered|shop|store|wife|husband|partner's|cat|dog|wall|kitchen|bath\w*|lawn|roses)\b"

@@ -7,7 +7,9 @@ A word of danger among them (HARM) makes it none of these: then it is asked abou
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 
+from jarbloom.core.journal.spoken.bends import BENDS
 from jarbloom.core.journal.spoken.readings import readings
 from jarbloom.core.journal.spoken.spelling import words
 
@@ -32,7 +34,8 @@ PLAN = re.compile(
     r"|has to|"
     rf"want to|wanna|hope to|hoping to|would like to|plan to|planning to|thinking of|supposed to|ought to|remember to|"
     rf"don't forget to)\b (?:maybe |probably |soon |really |only )*{_DO}\b.*"
-    rf"|{_SUBJECT}(?:need|needs|want|planning|considering|hoping for|aiming for|aim for|looking for|saving for)\b .*"
+    rf"|{_SUBJECT}(?:need|needs|want|planning|thinking (?:of|about)|considering|hoping for|aiming for|aim for"
+    r"|looking for|saving for)\b .*"
     r"|pick (?:them )?up .*|(?:call|phone|ring|ask|email|visit) (?:the |my )?(?:shop|store|vet|club)\b.*|(?:remind "
     r"me|remember|don't forget|let'?s say|let'?s) .*"
     rf"|(?:ordered|reserved|pre-?ordered|promised|planning) .*|.*\b(?:reserved|promised|on order|planned)\b.*"
@@ -134,6 +137,10 @@ _SET = re.compile(
     r"|hours?|c|f|degrees?|%|x a day|am|pm|x)?"
     r"(?: (?:a day|instead of \d+|daily|each day))*$"
 )
+_TURNED_TO = re.compile(
+    r"^(?:turned|set|put|raised|lowered) (?:the |my )?(?:heater|thermostat|chiller|cooler)(?: up| down)? (?:to|at) "
+    r"[\d.]+ ?(?:c|f|degrees?)?$"
+)
 _CHANGED_ELSE = re.compile(
     r"^(?:i )?(?:changed|swapped|replaced) (?:the |my |a )?(?:bulbs?|batter(?:y|ies)|light|lamp|mind|food|timer|name"
     r"|title|"
@@ -154,13 +161,14 @@ _ALIVE = re.compile(
     r"|were) "
     r"(?:alive|fine|ok|only sleeping|asleep|just moulting))$"
 )
-_EATS = re.compile(r"\b(?:eating well|(?:is|are|all) eating)\b")
+_EATS = re.compile(r"\b(?:eating well|(?:is|are|all) eating|ate (?:everything|it all|all of it|well))\b")
 _EGGS = re.compile(
     r"^(?:the |my |\d+ )?[a-z]+(?: [a-z]+)? (?:laid eggs|carry(?:ing)? eggs|are carrying eggs|is carrying eggs|berried|"
     r"is berried|is pregnant|pregnant|spawned|are spawning|spawning|courting|dancing)$"
 )
 _GLAD = re.compile(
-    r"^(?:(?:day off|sad day|bed time|(?:no idea|do ?n.t know|not sure) why|no idea|hard to (?:tell|read)|still in "
+    r"^(?:(?:day off|sad day|bed time|oops|(?:no idea|do ?n.t know|not sure) why|no idea|hard to (?:tell|read)|still "
+    r"in "
     r"the fridge|weather change|come on|guess what|as always|as usual|"
     r"(?:everyone|everybody|all|fish|they)(?: is| are| all)* eating|"
     r"all (?:good|fine|ok|well|calm)|everything|nothing|rip|quiet|eating well|clear as glass|crystal clear|and|they|the"
@@ -179,10 +187,10 @@ _PRODUCTS = re.compile(
 _CARE = re.compile(
     r"^(?:(?:powerhead|glass|lid|cover|front|pump|skimmer cup|outlet|intake|hoses?) (?:is |was )?(?:cleaned|wiped"
     r"|scrubbed)"
-    r"|(?:cleaned|wiped|scrubbed|scraped) (?:the |my )?(?:glass|lid|front|powerhead|skimmer cup|outlet|intake|algae "
-    r"off the glass)"
-    r"|(?:trimmed|pruned|replanted|fertilised) (?:the )?(?:plants|stems)|moved (?:the |my )(?:outlet|rocks?|wood"
-    r"|light|feeder)\b.*"
+    r"|(?:cleaned|wiped|scrubbed|scraped)(?: off)? (?:the |my |some )?(?:algae )?(?:off |from )?(?:the |my )?"
+    r"(?:glass|lid|front|walls?|powerhead|skimmer cup|outlet|intake|impeller|pump|hoses?|heater|lights?|algae)"
+    r"|(?:trimmed|pruned|replanted|fertilised) (?:the |some )?(?:plants|stems|leaves)"
+    r"|moved (?:the |my )(?:outlet|rocks?|wood|light|feeder)\b.*"
     r"|(?:the |my )?tank is \d+ (?:days|weeks|months|years) old|photos? \d+ .*"
     r"|(?:green )?algae on the (?:glass|wood|rock|plants|leaves)|tea.?colou?red water)$"
 )
@@ -207,9 +215,31 @@ _ARRIVED_DEAD = re.compile(
     r"|^(?:the )?(?:shop|store|seller) (?:refunds|refunded|credits|credited|replaces|replaced|sends new ones)"
     r"(?: them| it| me| us)?$"
 )
+# What a tank is made of: words about it and nothing that was done, read or lost are small talk
+_TANK = words(
+    "tank water glass surface sand gravel plant plants leaf leaves stem stems root roots algae moss wood "
+    "driftwood rock rocks stone stones cave light lights lid cover filter pump hose heater impeller intake outlet "
+    "flow bubbles fish shrimp shrimps snail snails crab crabs coral corals anemone fin fins tail tails stand "
+    "window sun reflection"
+)
+_NO_TALK = words(
+    "ammonia nitrite nitrate am ni na ph kh gh salinity temp temperature tube card strip kit reading readings "
+    "test tests level levels number numbers change changes changed changing dose dosed dosing feed fed feeding "
+    "fert fertiliser fertilizer conditioner dechlorinator bacteria bottle media sponge sponges carbon cartridge "
+    "cartridges pads floss add added adding put took take removed remove replaced replace swapped rinsed rinse "
+    "washed cleaned clean squeezed boiled boiling hot cold dry dried bought brought came come went arrived moved "
+    "gave given sold swap traded returned found find counted count born hatched fry babies eggs baby body bodies "
+    "shell shells empty treated used filled refill refilled topped top tap bucket poked stirred stir dug "
+    "replanted planted vacuumed siphoned turned switched plugged off out power electricity current drained drain "
+    "poured pour spilled spill dropped slipped overflowed overflow running runs run alarm new same last that undo "
+    "ditto wrong half some few several many lot more less third quarter double full one two three four five six "
+    "seven eight nine ten dozen hundred litre litres gallon gallons percent gram grams hour hours day days week "
+    "weeks tomorrow yesterday tonight"
+)
 _HARMLESS = (
     _ALIVE,
     _SET,
+    _TURNED_TO,
     _CHANGED_ELSE,
     _BOTTLES,
     _CARE,
@@ -220,6 +250,19 @@ _HARMLESS = (
     _EQUIPPED,
     _ARRIVED_DEAD,
 )
+
+
+def small_talk(piece: str, names: Iterable[str]) -> bool:
+    """'betta flaring at its reflection', 'light left on all night': about the tank or who lives there, and neither a
+    number, a deed, a loss, a doubt nor a word of danger in it. `names`: of those who live there."""
+    said = re.findall(r"[a-z']+", piece)
+    if not LEAST_SAID <= len(said) <= MOST_SAID or re.search(r"\d", piece) or HARM.search(piece) or BENDS.search(piece):
+        return False
+    about = _TANK.union(*(n.split() for n in names))
+    return not about.isdisjoint(said) and _NO_TALK.isdisjoint(said)
+
+
+LEAST_SAID, MOST_SAID = 3, 14  # words
 
 
 def planned(piece: str, alone: bool) -> bool:

@@ -21,19 +21,21 @@ _SEEN_BENT = re.compile(
     r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
 )
 _NOT_SEEN_HERE = re.compile(  # of what was seen, besides: in another place or year, in a dream, or to be taken back
-    r"\b(?:to ?do|remind\w*|can i|wish|why|dream\w*|about to|cancel|undo|delete|at work|video|film|years?|months?|pond|"
+    r"\b(?:to ?do|remind\w*|can i|wish|why|dream\w*|about to|cancel|undo|delete|at work|video|when i|"
+    r"(?:the|a) film (?:about|with|was|is)|in (?:the|a) film|years?|months?|pond|"
     r"example|they say|skip\w*|missed|tried|nonsense|test)\b"
 )
+_OF_EGGS = re.compile(r"\b(?:of|like) (?:rotten |bad )?eggs\b")
 _KIN = r"(?:sister|brother|mum|dad|neighbou?r|friend)"
 _HARMLESS = (
     re.compile(r"(?<=\d),? maybe (?=[.\d])"),  # between two numbers it makes a range of them
-    re.compile(r"\bnot above (?=[.\d])"),
+    re.compile(r"\bnot above (?=[.\d])|\b(?:died|dead) since (?:yesterday|last night|this morning)$"),
     re.compile(rf"\b(?:from|to) (?:the |a |my )(?:shop|store|{_KIN})\b"),
     re.compile(rf"^(?:my )?{_KIN}(?= (?:took|got|collected) \d)"),
     re.compile(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b"),
     re.compile(
-        r"\b(?:\d+|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b|\b(?:from|to the) quarantine\b"
-        r"|\beach\b"
+        r"\b(?:\d+(?: [a-z]+)?|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b"
+        r"|\b(?:from|to the) quarantine\b|\beach\b"
     ),
 )
 
@@ -47,4 +49,4 @@ def bent(piece: str) -> bool:
 
 def bent_sign(piece: str) -> bool:
     """The same of what was seen: 'not eating' is a sign."""
-    return bool(BENDS.search(_SEEN_BENT.sub("", piece)) or _NOT_SEEN_HERE.search(piece))
+    return bool(BENDS.search(_SEEN_BENT.sub("", _OF_EGGS.sub("", piece))) or _NOT_SEEN_HERE.search(piece))

@@ -20,7 +20,8 @@ LENGTH = (
 BRED = r"(?P<bred>wild caught|wild|captive bred|tank bred)"
 _LONG = rf"(?:,? {LENGTH})?"
 _PAID = (
-    r"(?:,? (?:for|paid|at|cost(?:ing)?) [$£€]?(?P<paid>\d{1,4}(?:\.\d\d)?)[$£€]?(?P<each> each| a piece| apiece)?)?"
+    r"(?:,? (?:for|paid|cost(?:ing)?|at(?= [$£€]| \S+ (?:each|a piece|apiece)| \S+[$£€])) "
+    r"[$£€]?(?P<paid>\d{1,4}(?:\.\d\d)?)[$£€]?(?P<each> each| a piece| apiece)?)?"
 )
 _BRED = rf"(?:,? {BRED})?"
 _YOUNG = (
@@ -31,7 +32,8 @@ _LATELY = r"(?: (?:today|just now|now|already|again|finally|in|into the tank|to 
 _GONE = r"(?:died|dead|passed away|passed|found dead)"
 _WHERE = (
     r"(?: (?:on|behind|under|in|at|stuck (?:to|in|on)) (?:the |my )?(?:floor|carpet|sand|gravel|bottom|filter|intake|"
-    r"wood|rock|rocks|plants|tank|back|front|surface)(?: (?:behind|of|in|next to) the [a-z]+)?| overnight)*"
+    r"wood|rock|rocks|plants|tank|back|front|surface)(?: (?:behind|of|in|next to) the [a-z]+)?"
+    r"| overnight| since (?:yesterday|last night|this morning))*"
 )
 
 
@@ -114,11 +116,15 @@ def _sexes(m: re.Match[str]) -> Said:
 
 
 _EXTRAS = rf"{_FROM}{_LONG}{_BRED}{_PAID}{_FROM.replace('seller', 'seller2')}"
-_PUT_IN = r"(?:added|put in|introduced|got|brought(?: home)?|brought in|in|\+|released|rehomed in|picked up and added)"
+_PUT_IN = (
+    r"(?:added|put in|introduced|got|brought(?: home)?|brought in|in|\+|released|rehomed in|picked up and added|"
+    r"new fish:?)"
+)
 _FAMILY = (
     r"(?:my |the |our )?(?:wife|husband|son|daughter|sister|brother|mum|mom|dad|mother|father|neighbou?r|friend|nephew|"
     r"niece|cousin|colleague)"
 )
+_WHOM = rf"the {SHOP}|a {SHOP}|my [a-z]+|an? [a-z]+|some(?:one|body)(?: [a-z]+){{0,3}}|neighbou?rs?|friends?"
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
     (re.compile(pattern), plain)
     for pattern, plain in (
@@ -139,15 +145,15 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"{_PUT_IN} ?(?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}{_LATELY}", _animals("in")),
         (rf"(?:added|put in|introduced) (?P<n>an?|one|1) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}", _animals("in")),
         (rf"(?:bought and added|new:) (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS}", _animals("in")),
-        (rf"gave away (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?P<to>)", lambda m: _given(m)),
-        (rf"(?P<n>\d{{1,3}}) {WHO} (?:fry|babies) (?:born|hatched)", _animals("born")),
+        (rf"gave away (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?: to (?P<to>{_WHOM}))?", lambda m: _given(m)),
+        (rf"(?P<n>\d{{1,3}}) {WHO} (?:fry|babies) (?:born|hatched|spotted|seen|found)", _animals("born")),
         (rf"bought (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS},? (?:and )?(?:put|added|released) them(?: all)?(?: "
          r"straight)?"
          r" in(?:to the tank)?", _animals("in")),
         (rf"(?P<n>\d{{1,3}}) {_YOUNG}{WHO} (?:in|added|arrived|went in|came in|introduced|released|joined)"
          rf"(?: to| into)?(?: the tank)?{_EXTRAS}", _animals("in")),
         (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in(?:to the tank| the tank)?", _animals("in")),
-        (rf"gave (?P<n>\d{{1,3}}) {_YOUNG}{WHO} away(?P<to>)", lambda m: _given(m)),
+        (rf"gave (?P<n>\d{{1,3}}) {_YOUNG}{WHO} away(?: to (?P<to>{_WHOM}))?", lambda m: _given(m)),
         (rf"(?P<n>\d{{1,3}})/(?P<of>\d{{1,3}}) {WHO}(?: seen| there| "
          r"present)?", lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
         (rf"(?P<n>\d{{1,3}}) new {WHO}{_EXTRAS}", _animals("in")),
@@ -155,6 +161,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"brought (?:the |my )?(?P<n>\d{{1,3}}) {WHO} back from (?:the )?(?P<seller>quarantine|hospital)(?: tank)?",
          _animals("in")),
         (rf"(?:in )?(\d{{1,2}}) males?,? (?:and )?(\d{{1,2}}) females? {WHO}(?: in| added)?", _sexes),
+        (rf"counted (?P<n>\d{{1,3}}) of (?:the )?(?P<of>\d{{1,3}}) {WHO}",
+         lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
         (rf"(?:counted|saw all|count(?:ed)?:?|seen all) (?P<n>\d{{1,3}}) {WHO}", _animals("counted")),
         (rf"(?P<n>both) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
         (rf"(?P<n>all \d{{1,3}}) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),

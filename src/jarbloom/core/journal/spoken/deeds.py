@@ -40,12 +40,16 @@ _AGAIN = r"(?: (?:again|overnight|now|suddenly|this time))*"
 _THE = r"(?:the |my |our )?"
 _MEDIA = r"(?:filter )?(?:sponges?|media|foams?|floss|pads?|cartridges?|wool|mats?)"
 _PART = r"(?P<part>half|a third|a quarter|1/3|1/2|1/4|all|both|\d{1,3} ?(?:%|percent)|1 of (?:the )?[2-9])"
-_TANK_WATER = r"(?:in|with) (?:a bucket of |a bowl of |a bit of |some |old |the |siphoned )*(?:tank|aquarium) water"
+_TANK_WATER = (
+    r"(?:in (?:a|the) bucket )?(?:in|with) (?:a bucket of |a bowl of |a bit of |some |old |the |siphoned )*"
+    r"(?:tank|aquarium) water"
+)
 _TAP_WATER = r"(?:under the tap|in tap water|with tap water|under tap water|under the (?:cold |hot )?tap)"
 _WHO_FEEDS = (
     r"(?:(?:my )?(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|girlfriend|boyfriend|"
     r"flatmate|room ?mate) (?:has |have |just |also )?(?:already )?)?"
 )
+_MEANWHILE = r"(?: (?:while|when) (?:i|we) (?:was|were) (?:out|away|gone|at work|not (?:at )?home))?"
 _DAYS = {"mon": 0, "tue": 1, "wed": 2, "thu": 3, "fri": 4, "sat": 5, "sun": 6}
 _UNTIL = (
     r"(?: for (?P<hours>\d{1,3}) ?(?:h|hours|hrs)| (?:for )?(?P<days>\d{1,2}) ?(?:d|days?)"
@@ -153,6 +157,12 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:replaced|changed out) {_AMOUNT}(?: of)?(?: the)?(?: water)?(?: with (?:fresh|new|conditioned) water)?",
          _changed),
         (rf"changed (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
+        (rf"did (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
+        (rf"(?:siphoned|drained|took|removed|pumped)(?: out)? {_AMOUNT}{_OF_WATER}(?: out)?,? (?:and |then )*"
+         r"(?:refilled|topped up|filled up)(?: again)?", _changed),
+        (rf"added ({NUM}) ?({_LITRES})(?: of)?(?: fresh| ro| rodi| distilled)+(?: water)?"
+         r"(?: for (?:the )?evaporation)?",
+         lambda m: f"top {m[1]} {m[2]}"),
         (rf"refilled ({NUM}) ?({_LITRES})(?: of)? evaporated(?: water)?", lambda m: f"top {m[1]} {m[2]}"),
         (r"fed (?:the )?(?:fry|babies|young ones)", lambda m: "fed"),
         (rf"(?:ammonia dose|dosed? again)(?: of)? ({NUM}) ?(?:mg/l|ppm)|({NUM}) ?(?:mg/l|ppm) (?:of )?ammonia added",
@@ -171,6 +181,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
          lambda m: "bed"),
         (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
+        (rf"(?:wc|water ?change|changed) {NUM} ?%,? ?(?:=|that is|so) ?({NUM}) ?(l|litres?)()()",
+         lambda m: f"wc {m[1]} l"),
         (rf"(?:wc|water ?change|changed) {NUM} ?% ?\(({NUM}) ?(l|litres?)\)|{NUM} ?% \(({NUM}) ?(l|litres?)\) "
          r"(?:changed|wc|water change)",
          lambda m: f"wc {m[1] or m[3]} l"),
@@ -196,11 +208,14 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:the )?(?:fry|fish|tank|babies|they were|all) fed{_DONE}", lambda m: "fed"),
         (rf"(?:only |just |i |already )*{_WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
          r"|the|some|a|little|small|usual|"
-         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well))*",
+         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well))*"
+         rf"{_MEANWHILE}",
          lambda m: "fed" if _fed(m[0]) else None),
         (rf"{_THE}(?:power|electricity)(?: was| went)? ?(?:out|off|cut|outage|down|failure)(?: for)?"
          rf"(?: {ABOUT[:-2]})? ?({NUM}) ?"
          rf"(?:h|hrs?|hours?){_CANISTER}", lambda m: f"power {m[1]} h{' closed' if m[2] is not None else ''}"),
+        (rf"{_THE}(?:power|electricity)(?: was| went)? ?(?:out|off|cut|outage|down)(?: for)?(?: {ABOUT[:-2]})? "
+         r"(\d{1,3}) ?min(?:ute)?s?", lambda m: f"power {int(m[1]) / 60:.2f} h"),
         (rf"no (?:power|electricity)(?: for)? ({NUM}) ?(?:h|hrs?|hours?)", lambda m: f"power {m[1]} h"),
         (rf"(?:gave )?{_THE}(?:filter|canister)? ?(?:a )?(?:good )?(?:rinse[d]?|cleaned|squeezed|washed|wash)(?: "
          rf"out)? {_TANK_WATER}",
@@ -211,16 +226,17 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:i )?(?:rinsed|cleaned|washed)(?: out)?(?: {_PART})?(?: of)?(?: the| my)*(?: filter)? (?:{_MEDIA}"
          rf"|filter)(?: out)? {_TAP_WATER}",
          _part("media tap")),
-        (rf"(?:replaced|swapped|changed) (?:{_PART} of )?(?:the |my )?{_MEDIA}(?: in the filter)?(?: for "
+        (rf"(?:replaced|swapped|changed)(?: out)? (?:{_PART} (?:of )?)?(?:the |my )?{_MEDIA}(?: in the filter)?(?: for "
          r"new)?", _part("media replaced")),
         (rf"{_PART} of the {_MEDIA} replaced", _part("media replaced")),
         (rf"new {_MEDIA}|old {_MEDIA} thrown (?:out"
          r"|away)", lambda m: "media replaced" if re.search(r"cartridge|media", m[0]) else None),
         (rf"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?|hoovered|stirred|cleaned|raked)(?: up)?(?: {_PART})?(?: "
          r"of)?(?: the)? "
-         r"(?:bed|sand|gravel|substrate|bottom)(?: a bit| lightly)?", _part("bed")),
-        (r"(?:the )?(?:new water )?(?:was )?(?:dechlorinated|conditioned)(?: first)?|(?:put in |added |used )(?:the "
-         r")?(?:conditioner|dechlorinator)"
+         r"(?:bed|sand|gravel|substrate|bottom)(?: a bit| lightly| by (?:accident|mistake)"
+         r"| accidentally)?", _part("bed")),
+        (r"(?:the )?(?:new water )?(?:was )?(?:dechlorinated|conditioned)(?: first)?|(?:put in |added |used "
+         r"|dosed )(?:the )?(?:conditioner|dechlorinator)"
          r"(?: first)?", lambda m: "cond"),
         (r"(?:added|dosed) (?:the |some )?(?:bottled )?bacteria", lambda m: "bac"),
         (rf"(?:added |dosed |put in |and )*(?:conditioner|dechlorinator) (?:of )?({NUM}) ?ml(?: "
@@ -260,7 +276,8 @@ _SWITCH = (
     (re.compile(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{_DEVICE}(?: again)?{_UNTIL}"), 2, 1),
 )  # fmt: skip
 _BACK_IN = re.compile(
-    rf"(?:put )?{_THE}carbon (?:is )?back in(?: the filter)?(?: after the course was done)?|(?:(?:a )?new bag of |new "
+    rf"put {_THE}carbon back|(?:put )?{_THE}carbon (?:is )?back in"
+    rf"(?: the filter)?(?: after the course was done)?|(?:(?:a )?new bag of |new "
     r"|fresh )?carbon in"
 )
 _OUT_OF_IT = re.compile(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")

@@ -12,6 +12,8 @@ _MONTH = (r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|au
 _HALF_DAYS = re.compile(
     r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))?(?: ?(am|pm|a\.m\.|p\.m\.)|([ap])(?= |$))(?!\w)(?! ?[.\d])"
 )
+_PART_AT = re.compile(r"\b(this|yesterday|last) (morning|afternoon|evening|night),? at (\d{1,2})(?= ?(?:,|;|$)| [a-z])"
+                      r"(?! ?(?:l|litres?|gal\w*|%|percent|pm|am|degrees?|c|f|past|to|o.clock)\b)")  # fmt: skip
 _TOLD_HOUR = re.compile(
     r"\b(?:at )?(?:(half past|quarter past|quarter to|a quarter to|a quarter past) )?(\d{1,2})(?: o.?clock)? "
     r"(?:in the (morning|afternoon|evening)|at night|(?:yesterday|this|last) (morning|afternoon|evening|night))\b"
@@ -58,7 +60,7 @@ def clocks(text: str) -> str:
     >>> clocks("6pm yesterday am 0.5"), clocks("mon 8.00 fed"), clocks("19h30 wc 20 l"), clocks("noon am .5")
     ('yesterday 18:00 am 0.5', 'mon 8:00 fed', '19:30 wc 20 l', '12:00 am .5')
     """
-    text = _HALF_DAYS.sub(_of_half_days, text.replace("this am", "this morning"))
+    text = _HALF_DAYS.sub(_of_half_days, _PART_AT.sub(_of_part_at, text.replace("this am", "this morning")))
     text = _FOUR_FIRST.sub(r"\1:\2 ", _FOUR.sub(r"\3 \1:\2", text))
     text = re.sub(r"^(?:at )?midnight (?=\w+ [.\d]|fed)", "00:00 ", text)
     text = _TOLD_HOUR.sub(_of_parts, text)
@@ -66,6 +68,15 @@ def clocks(text: str) -> str:
     text = re.sub(r"(?<!this )(?<!yesterday )\b(?:at )?(?:noon|midday)\b", "12:00", text)
     text = re.sub(r"^(\d{1,2}\.\d{1,2})\. (?=[a-z])", r"on \1.: ", text)
     return _DOTTED.sub(r"\1 \2:\3", _SWAPPED.sub(r"\2 \1", text))
+
+
+def _of_part_at(hit: re.Match[str]) -> str:
+    """'this morning at 10', 'yesterday evening at 7': the hour in that half of the day."""
+    hour, late = int(hit[3]), hit[2] in ("afternoon", "evening", "night")
+    if not 1 <= hour <= 12 or (late and hit[2] == "night" and hour < 6):
+        return hit[0]
+    day = "today" if hit[1] == "this" else "yesterday"
+    return f"{day} {hour % 12 + (12 if late else 0):02}:00"
 
 
 def _of_half_days(hit: re.Match[str]) -> str:
@@ -134,6 +145,12 @@ def _today(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
     if now.hour < begins:
         return None
     return min(usual, now)
+
+
+def _meal(hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
+    """'at lunchtime': today's, once it has come."""
+    at = _on(now.date(), HOUR_OF[hit[1]], now)
+    return at if at <= now else None
 
 
 def _tonight(_hit: re.Match[str], now: datetime, _first: bool) -> datetime | None:
@@ -290,6 +307,7 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
         (_HOUR_ALONE, _hour_alone),
         (rf"\b(?:on )?{_WEEKDAY} (morning|afternoon|evening|night)\b", _weekday),
         (rf"\b(?:on )?{_WEEKDAY} (breakfast|lunch|dinner)(?:time)?\b", _weekday),
+        (r"\bat (breakfast|lunch|dinner)(?:time)?\b", _meal),
         (r"\b(?:the )?day before yesterday\b", _before_yesterday),
         (r"\b(half an|an?|\d+(?:\.\d+)?) ?(minutes?|mins?|hours?|hrs?|days?|weeks?|w|h|d) ago\b", _ago),
         (r"\b(?:a )?fortnight ago\b", _fortnight),

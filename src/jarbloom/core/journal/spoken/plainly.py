@@ -17,6 +17,7 @@ from jarbloom.core.journal.spoken.asides import (
     of_no_consequence,
     other_water,
     planned,
+    small_talk,
 )
 from jarbloom.core.journal.spoken.bends import BENDS, bent, bent_sign
 from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
@@ -310,7 +311,7 @@ class _Line:
         if planned(rest, alone):
             return self._keep(whole, None)
         seen = [p.plain for p in self.pieces if p.plain]
-        if denied(bare, seen) or of_no_consequence(bare):
+        if denied(bare, seen) or of_no_consequence(bare) or small_talk(bare, self.by.names):
             return self._keep(whole, at if alone and not re.search(r"\b(?:since|until|till?|by) ", whole) else None)
         return False
 
@@ -364,6 +365,8 @@ class _Line:
         nils = _none_of(piece)
         if nils is not None and self._other_readings():
             return nils
+        if piece.startswith("no ") and (nils := readings(piece)) is not None:
+            return nils  # 'no ammonia no nitrite nitrate 15': zeros, beside others
         if bent(piece):
             return self._seen(piece)
         plain = several(piece) or readings(piece) or creatures(piece, before, by.here)

@@ -12,22 +12,24 @@ Said = str | None
 NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
 ABOUT = r"(?:about|around|roughly|approximately|approx\.?|some|~|circa|ca\.?|maybe about) ?"
 _QUANTITY = {
-    "ammonia": "am", "am": "am", "nh3": "am", "nh4": "am", "tan": "am", "ammo": "am", "nitrite": "ni",
+    "ammonia": "am", "am": "am", "nh3": "am", "nh4": "am", "tan": "am", "ammo": "am", "amm": "am", "nitrite": "ni",
     "nitrites": "ni", "ni": "ni", "no2": "ni", "trites": "ni", "nitrate": "na", "nitrates": "na", "na": "na",
     "no3": "na", "trates": "na", "ph": "ph", "kh": "kh", "dkh": "kh", "alk": "kh", "alkalinity": "kh", "temp": "t",
     "temperature": "t", "t": "t", "gh": "gh",
 }  # fmt: skip
 _Q = "|".join(sorted(_QUANTITY, key=len, reverse=True))
 _UNIT = (
-    r"(?: ?(?:mg/l caco3|meq/l|ppm|mg/l|mg per l(?:itre|iter)?|milligrams? per lit(?:re|er)|degrees? ?[cf]\b|degrees?"
-    r"|°c|°f|°|c|f|(?:dkh|d?gh)(?! [\d.])))?"
+    r"(?: ?(?:mg/l caco3|meq(?:/l)?|ppm|mg/l|mg per l(?:itre|iter)?|milligrams? per lit(?:re|er)|degrees? ?[cf]\b"
+    r"|degrees?|°c|°f|°|c|f|(?:dkh|d?gh)(?! [\d.])))?"
 )
-_NIL = r"zero|nil|none detected|undetectable|naught|nought|clear"
+_NIL = r"zero|nil|none(?! detected)|none detected|undetectable|naught|nought|clear"
+_MOVED = (
+    "came|come|comes|gone|went|dropped|drops|fell|falls|rose|climbed|crept|jumped|crashed|spiked|shot|sank|plunged|"
+    "slid|crawled|down|up|back|out"
+)
 # 'up to 2' and 'dropped to 2' tell where it is; 'up 2' and 'dropped 2' by how much, which is no reading
 _MOVES = (
-    r"(?:(?:has|have|just|finally|already|came|come|comes|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up"
-    r"|back|out) )*"
-    r"(?:came|come|comes|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up|back|out) (?:to|at|from(?= \S+ to )"
+    rf"(?:(?:has|have|just|finally|already|all the way|{_MOVED}) )*(?:{_MOVED}) (?:to|at|from(?= \S+ to )"
     r"|(?=\S+ from ))"
 )
 _IS = (
@@ -44,7 +46,7 @@ _VALUE = (
 # What can stand behind a reading; hardness in mg/L is of calcium carbonate (docs/science.md, units)
 _UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l"), "ph": (),
              "t": ("c", "f", "degree", "degrees", "degreec", "degreef", "degreesc", "degreesf"),
-             "kh": ("dkh", "degree", "degrees", "ppm", "mg/l", "mg/lcaco", "meq/l"),
+             "kh": ("dkh", "degree", "degrees", "ppm", "mg/l", "mg/lcaco", "meq/l", "meq"),
              "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
 _LONG_Q = "|".join(q for q in sorted(_QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
 _ENDS = r"(?=[ ,]|$)"
@@ -53,8 +55,9 @@ _READING = re.compile(
     rf"(?: level| reading| test(?! at)| is on)?(?:[ :=]+|(?=[.\d])|\s-\s)*{_IS}"
     rf"{_VALUE}(?P<unit>{_UNIT}){_ENDS}"
 )
-_TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
+_TURNED = re.compile(rf"(?:and |still )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
 _SHORT_TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>)() (?P<q>{_Q}){_ENDS}")
+_NONE_OF = re.compile(r"(?:and )?no (ammonia|nitrites?|nitrates?)(?=[ ,]|$)")
 _FROM_TO = re.compile(r"\b(?:came|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up)\b.* from \S+ to ")
 _IN_QUARTERS = re.compile(
     rf"(?:ammonia|nitrite|am|ni) {_IS}(?:(?:under|over|below|above|about) )*(?:an? |3 )?(?:quarters?|half)\b(?! of| "
@@ -79,8 +82,8 @@ _TAIL = re.compile(
     r"(?:in|of) (?:the |my )?(?:tank|aquarium)(?: water)?))+$"
 )
 _LEAD = re.compile(
-    r"^(?:(?:checked|water|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|sump|the "
-    r"tank is|tank is|"
+    r"^(?:(?:checked|water|re-?tested|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|"
+    r"sump|the tank is|tank is|"
     r"tank'?s at|it'?s|it is|guess what|come on|looks like|shows)[ :,]+)+"
 )
 
@@ -101,10 +104,10 @@ def _reading(m: re.Match[str]) -> Said:
         value = m["d"]  # it has moved, and is there now
     if value is None or (unit and unit not in _UNITS_OF[q]):
         return None
-    if q in ("kh", "gh") and unit in ("ppm", "mg/l", "mg/lcaco", "meq/l"):
+    if q in ("kh", "gh") and unit in ("ppm", "mg/l", "mg/lcaco", "meq/l", "meq"):
         if not re.fullmatch(NUM, value) or "," in value:
             return None
-        return f"{q} {float(value) * (1 / MEQ_PER_DKH if unit == 'meq/l' else DGH_PER_PPM):.2f}"
+        return f"{q} {float(value) * (1 / MEQ_PER_DKH if unit.startswith('meq') else DGH_PER_PPM):.2f}"
     unit = unit.removeprefix("degrees").removeprefix("degree")
     return f"{q} {value}{f' {unit}' if q == 't' and unit in ('c', 'f') else ''}"
 
@@ -112,15 +115,18 @@ def _reading(m: re.Match[str]) -> Said:
 def _row(piece: str) -> Said:
     """Several readings without a comma between them: 'ammonia 0.5 nitrite 1', '0.25 ammonia 1 nitrite'."""
     for one in (_READING, _TURNED, _SHORT_TURNED):
-        told, rest = [], piece
+        told, rest, nils = [], piece, 0
         while rest:
             hit = one.match(rest)
             said = _reading(hit) if hit is not None else None
+            if hit is None and (hit := _NONE_OF.match(rest)) is not None:  # 'no ammonia no nitrite nitrate 15'
+                said = f"{_QUANTITY[hit[1]]} 0"
+                nils += 1
             if hit is None or said is None:
                 break
             told.append(said)
             rest = re.sub(r"^(?:and|but|while)(?= )", "", rest[hit.end() :].lstrip(" ,")).lstrip()
-        if told and not rest and (one is not _SHORT_TURNED or len(told) > 1):
+        if told and not rest and (len(told) > 1 or (one is not _SHORT_TURNED and not nils)):
             return " ".join(told)
     return None
 

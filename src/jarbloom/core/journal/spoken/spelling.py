@@ -35,6 +35,7 @@ _OWN = words(
     "heaters "
     "sunny sundays percents liter liters litre gallon gallant solid bolt bald hole salt sole stir stirs stared "
     "starred sty "
+    "back lack rack pack stack slack blank bleak dried fried tried cried dries tries fired aired ideas "
     "nitride wading gassing passing dad died bid did lid rid deadly deal dean"
 )
 _FORMS = ("nitrite", "nitrate")
