@@ -109,7 +109,7 @@ class Watched:
 
     def seen(self, when: float, seed: int) -> Situation:
         life, now = self.life, at(when)
-        settings = Forecasting(members=150, horizon_days=6, seed=seed)
+        settings = Forecasting(horizon_days=6, seed=seed)  # as many members as the program publishes with
         made = forecast(life.tank, self.told, now, self.reference, (), settings)
         return situation(life.tank, self.told, (), made, self.reference, Units(), now)
 

@@ -67,7 +67,9 @@ class SmallModel(unittest.TestCase):
         fish = entry("arrival", 1, species="neon_tetra", count=12)
         whole = prepare(tank(), numbered(fish), NOW, REFERENCE, FEW)
         load = load_of(whole.living, REFERENCE.species, tank().temp_c, NOW.date()).total / whole.volume_l
-        self.assertAlmostEqual(float(np.median(sample_of(whole).gain)) / (FASTING * load), 1.0, delta=0.5)
+        low, middle = np.quantile(sample_of(whole).gain, (0.1, 0.5))
+        self.assertAlmostEqual(low / (FASTING * load), 1.0, delta=0.3)
+        self.assertLess(middle - FASTING * load, 0.005)  # mg N/L/day: what may lie somewhere unseen is little, mostly
 
     def test_where_readings_speak_against_it_no_member_carries_more(self) -> None:
         whole = prepare(tank(), numbered(entry("arrival", 200, species="neon_tetra", count=12)), NOW, REFERENCE, FEW)

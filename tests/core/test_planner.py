@@ -29,6 +29,9 @@ WISHES = (
 )  # fmt: skip
 
 
+ROOMY = 3  # a tank so large that all of them are sure with any seed, not nearly so with some
+
+
 def days(n: int) -> date:
     return TODAY + timedelta(days=n)
 
@@ -41,14 +44,16 @@ def lots(*wishes: Animals, living: tuple[Animals, ...] = (), started: date = dat
 
 
 @cache
-def cycled():
-    """A tank whose bloom clears 2 mg/L within a day, as its readings of two weeks say."""
-    doses = [entry("dose", d, 8, mg_n=216.0) for d in range(24, 1, -2)]
+def cycled(times: int = 1):
+    """A tank so many times as large as the usual one whose bloom clears 2 mg/L within a day, as its readings of two
+    weeks say."""
+    doses = [entry("dose", d, 8, mg_n=216.0 * times) for d in range(24, 1, -2)]
     tests = [
         test_entry(d, 18, ammonia="0" if d < 14 else "1", nitrite="0" if d < 8 else "2") for d in range(23, -1, -2)
     ]
     log = numbered(*doses, *tests)
-    return prepare(tank(kh_dkh=30, started=days(-30)), log, NOW, REFERENCE, Forecasting(members=120))
+    large = tank(kh_dkh=30, started=days(-30), length_cm=80 * times)
+    return prepare(large, log, NOW, REFERENCE, Forecasting(members=120))
 
 
 @cache
@@ -136,7 +141,7 @@ class Planning(unittest.TestCase):
         return propose(ensemble or cycled(), wishes, terms(**changes), locked)
 
     def test_everybody_is_placed_once_and_every_batch_is_sure(self) -> None:
-        found = self.plan()
+        found = self.plan(ensemble=cycled(ROOMY))
         self.assertEqual(found.left, ())
         counted: dict[str, int] = {}
         for p in found.placed:
@@ -147,14 +152,15 @@ class Planning(unittest.TestCase):
         self.assertEqual(counted, {w.species: w.count for w in WISHES})
 
     def test_days_keep_their_distance_and_the_last_come_alone(self) -> None:
-        found = self.plan()
+        found = self.plan(ensemble=cycled(ROOMY))
         planned = [p.planned for p in found.placed]
         self.assertTrue(all((b - a).days >= 14 for a, b in zip(planned, planned[1:], strict=False)))
         self.assertEqual([a.species for a in found.placed[-1].items], ["ram"])
         self.assertEqual([a.species for a in found.placed[0].items], ["zebra_danio"])
 
     def test_test_led_is_never_later_than_the_calendar(self) -> None:
-        led, calendar = self.plan(pace_days=LEAST_GAP_DAYS, pace_sensitive_days=LEAST_GAP_DAYS), self.plan()
+        soon = {"pace_days": LEAST_GAP_DAYS, "pace_sensitive_days": LEAST_GAP_DAYS}
+        led, calendar = self.plan(ensemble=cycled(ROOMY), **soon), self.plan(ensemble=cycled(ROOMY))
         self.assertLessEqual(led.placed[-1].planned, calendar.placed[-1].planned)
 
     def test_the_keepers_days_and_the_quarantine_are_kept(self) -> None:

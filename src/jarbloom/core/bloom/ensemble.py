@@ -15,7 +15,7 @@ from jarbloom.core.bloom.capacity import share
 from jarbloom.core.bloom.conditioning import MOST_MOVES, Evidence, Posterior, Sight, condition
 from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.events import HISTORY_DAYS, UNLOGGED_DAYS_AGO
-from jarbloom.core.bloom.kinetics import State, first_state, mature_state
+from jarbloom.core.bloom.kinetics import State, first_state, hidden_mg_n_l, mature_state
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.book import stock
@@ -136,6 +136,7 @@ def prepare(
 
 
 PILOT = 0  # its seed
+HIDDEN_TELLS_MG_N_L = 0.5  # where most members have had so much that nobody logged, it is told
 DOUBTED_P = 0.15  # one reading less likely than this, and it is looked into
 LOST_DAYS, LOST_P, LOST_SHARE = 7, 0.08, 0.5  # at a loss: of the readings of so many days such a share is so unlikely
 LOST_BELIEF = 0.3  # of what readings say, where no course that is known fits them: the range has to be wide
@@ -165,6 +166,7 @@ class _Record:
         self.ceiling = ceiling_mg_n_day(tank, reference.media) / net_l(tank)
         self.opening = _opening(tank, known, self.start, self.mature, reference)
         self.n_block = int((as_of - self.start).days / BLOCK_DAYS) + 1
+        self.stocked = bool(stock(known, as_of.date()))
 
     def conditioned(self, unlogged: bool = False, believed: float = 1.0) -> Ensemble:
         """`unlogged`: members may have had something in the last days that the log does not tell; `believed`: the power
@@ -193,6 +195,7 @@ class _Record:
         noons = np.array([step_of(d, fine.start, fine.dt) for d in days], dtype=np.int64)
         at = np.unique(np.concatenate([noons, seen.steps, [fine.n_step]]))
         past = simulate(par, fine, self.opening(par), at)
+        unlogged = unlogged or share(hidden_mg_n_l(par, fine) > HIDDEN_TELLS_MG_N_L) > 0.5
         return Ensemble(
             tank, self.reference, known, as_of, self.start, settings, par, past, noons, posterior, seen, unlogged
         )
@@ -204,11 +207,12 @@ class _Record:
         begin = (end.astimezone(UTC) - timedelta(hours=steps * hours)).astimezone(end.tzinfo)
         drv = drivers(self.tank, self.known, self.reference.species, begin, end, hours / 24)
         drv = self._with_history(drv)
-        if not unlogged:
+        kind = "unlogged" if unlogged else "hidden"
+        if not unlogged and not self.stocked:
             return drv
         n, per_day = len(drv.happenings), 24 / hours
-        ago = [d for d in UNLOGGED_DAYS_AGO if d * per_day < steps - 1]
-        more = [Happening(round(steps - d * per_day), "unlogged", "", 1.0, n + k) for k, d in enumerate(ago)]
+        ago = [d for d in UNLOGGED_DAYS_AGO if d < elapsed_days(start, end) - 0.25]  # as many on every grid
+        more = [Happening(round(steps - d * per_day), kind, "", 1.0, n + k) for k, d in enumerate(ago)]
         return replace(drv, happenings=(*drv.happenings, *more))
 
     def _with_history(self, drv: Drivers) -> Drivers:

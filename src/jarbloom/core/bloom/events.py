@@ -54,11 +54,14 @@ STILL = 0.1  # rate of a colony without flow, of its usual; judgement
 SALT_NOTICED_G_KG = 2.0  # a smaller jump of salinity within a day costs nothing
 
 
-# Something that the log does not tell: a body, a meal, a rinse. On days before the moment asked; the ammonia that it
-# brought is next to nothing in the middle and some mg N/L in the far tail, and the share of the colony that it cost too
-UNLOGGED_DAYS_AGO = (1.0, 2.5, 4.5, 7.0, 10.0)
-UNLOGGED_MG_N_L, UNLOGGED_SD = 0.01, 2.0
+# Something that the log does not tell: a body, a meal, a rinse. On days before the moment asked; what rots of it is
+# next to nothing in the middle and some mg N/L in the far tail, and the share of the colony that it cost too
+UNLOGGED_DAYS_AGO = (0.4, 1.0, 2.5, 4.5, 7.0, 10.0)
+UNLOGGED_MG_N_L, UNLOGGED_SD = 0.03, 2.2
 UNLOGGED_LOSS = Loss(-4.5, 1.8)
+# Where animals live, as much may lie somewhere at any time without a reading that asks for it, though rarely: in one of
+# thirty tanks more than 1 mg N/L within these days (judgement)
+HIDDEN_MG_N_L, HIDDEN_SD = 0.001, 2.7
 
 # A log that begins days after the tank: what had been done before is not told, and the colony may be anything
 HISTORY_DAYS = 4

@@ -15,6 +15,8 @@ from scipy.special import expit, ndtr
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
 from jarbloom.core.bloom.events import (
+    HIDDEN_MG_N_L,
+    HIDDEN_SD,
     HISTORY_MG_N_L_DAY,
     HISTORY_SD,
     LOSS,
@@ -98,9 +100,9 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
         s["ph_ref"] = drv.ph_read[k] + 0.5 * par.ph_offset
         s["alk_ref"] = s["alk"].copy()
     if drv.change[k]:
-        _change(s, drv.change[k], drv.source[:, k])
+        _change(s, drv.change[k], drv.source[:, k], par.lifted)
     if drv.relief[k]:
-        _change(s, np.where(_over(drv, k, s), drv.relief[k], 0.0), drv.source[:, k])
+        _change(s, np.where(_over(drv, k, s), drv.relief[k], 0.0), drv.source[:, k], par.lifted)
     if drv.dose[k]:
         s["tan"] = s["tan"] + drv.dose[k]
     if drv.dose_alk[k]:
@@ -130,12 +132,13 @@ def _over(drv: Drivers, k: int, s: dict[str, Array]) -> NDArray[np.bool_]:
     return (s["tan"] + s["bound"] > tan_trigger) | (s["no2"] > no2_trigger)
 
 
-def _change(s: dict[str, Array], share: Array | float, source: Array) -> None:
-    """New water takes the place of a share: c' = (1 - f) c + f s; the colony stays."""
+def _change(s: dict[str, Array], share: Array | float, source: Array, lifted: Array) -> None:
+    """New water takes the place of a share: c' = (1 - f) c + f s; the colony stays, and most of what lies and rots."""
     for name, content in (("tan", source[0]), ("no3", source[1]), ("alk", source[2])):
         s[name] = (1 - share) * s[name] + share * content
-    for name in ("no2", "bound", "particulate"):
+    for name in ("no2", "bound"):
         s[name] = (1 - share) * s[name]
+    s["particulate"] = (1 - share * lifted) * s["particulate"]
 
 
 def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
@@ -149,8 +152,11 @@ def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
         s["a"] = s["a"] + HISTORY_MG_N_L_DAY * np.exp(HISTORY_SD * z[0])
         s["b"] = s["b"] + HISTORY_MG_N_L_DAY * np.exp(HISTORY_SD * (0.8 * z[0] + 0.6 * z[1]))
         return
+    if h.kind == "hidden":
+        s["particulate"] = s["particulate"] + _hidden(z[0])
+        return
     if h.kind == "unlogged":
-        s["tan"] = s["tan"] + UNLOGGED_MG_N_L * np.exp(UNLOGGED_SD * z[0])
+        s["particulate"] = s["particulate"] + UNLOGGED_MG_N_L * np.exp(UNLOGGED_SD * z[0])
         keep = 1 - expit(UNLOGGED_LOSS.mean + UNLOGGED_LOSS.sd * z[1])
         s["a"], s["b"] = s["a"] * keep, s["b"] * keep
         return
@@ -159,6 +165,15 @@ def _happen(h: Happening, par: Parameters, s: dict[str, Array]) -> None:
         _seed(SEEDING["rock"], h.share * ROCK_SEEDS[h.key], "rock", z, s)
         return
     _seed(SEEDING[h.key], h.share, h.key, z, s)
+
+
+def _hidden(z: Array) -> Array:
+    return np.asarray(HIDDEN_MG_N_L * np.exp(HIDDEN_SD * z))
+
+
+def hidden_mg_n_l(par: Parameters, drv: Drivers) -> Array:
+    """What each member has had in the last days that the log does not tell, particulate N, mg N/L, (n_member,)."""
+    return sum((_hidden(par.event_z[h.z][0]) for h in drv.happenings if h.kind == "hidden"), np.zeros(len(par.mu_a)))
 
 
 def _seed(seed: Seed, share: float, key: str, z: Array, s: dict[str, Array]) -> None:

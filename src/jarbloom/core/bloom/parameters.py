@@ -69,6 +69,14 @@ PRIORS = (
     Prior("gain_na", "ln", 1.0, 0.25, "nitrate kit, the coarsest, and what plants and soil do unseen; judgement"),
     Prior("die_off", "ln", 3.0, 0.8, "mg N/L that dies on live rock, where that is the school; judgement"),
     Prior("ph_offset", "normal", 0.0, 0.2, "pH kit; judgement"),
+    Prior(
+        "lifted",
+        "ln",
+        0.4,
+        0.6,
+        "of what rots in bed and filter, the part that a change of all water takes; judgement",
+        1.0,
+    ),
     Prior("transfer", "ln", 0.90, 0.13, "model to a real film at low concentration; judgement"),
 )
 N_PRIOR = len(PRIORS)

@@ -99,7 +99,7 @@ def _rates(par: Parameters) -> Rates:
 
 def _course(drv: Drivers, start: State) -> Course:
     warm_a, warm_b = warmth(drv.temp, THETA_A), warmth(drv.temp, THETA_B)
-    rock = any(h.kind == "rock" for h in drv.happenings)
+    comes = any(h.kind in ("rock", "unlogged", "hidden") for h in drv.happenings)
     nh4_per_nh3 = ammonium_per_unionised(drv.temp, drv.salinity)
     return Course(
         warm_a=warm_a * drv.running,
@@ -111,7 +111,7 @@ def _course(drv: Drivers, start: State) -> Course:
         dt=float(drv.dt),
         block_days=float(BLOCK_DAYS),
         start_days=float(start.days),
-        rots=bool(rock or start.particulate.any() or drv.waste.any() or drv.particulate.any()),
+        rots=bool(comes or start.particulate.any() or drv.waste.any() or drv.particulate.any()),
         binds=bool(start.bound.any() or drv.detox.any()),
     )
 

@@ -152,7 +152,8 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
     def laid(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
         if seen is None:
             return own
-        return _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], by_both(seen, thinned, gain))
+        read = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], by_both(seen, thinned, gain))
+        return np.maximum(own, read)  # a member that has heard all readings is not put below what it holds by the last
 
     mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
     tan = laid(sample.tan, levels.tan, levels.tan_thinned)
