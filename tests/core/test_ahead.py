@@ -382,6 +382,17 @@ class AtALoss(unittest.TestCase):
         self.assertFalse(made.lost)
         self.assertGreater(made.band("tan", 0.5), 0.5)  # it follows what was read
 
+    def test_where_animals_live_something_may_lie_unseen_and_rarely_does(self) -> None:
+        bare, stocked = (
+            prepare(tank(), numbered(*more, test_entry(12, ammonia="0")), NOW, REFERENCE, replace(FEW, members=400))
+            for more in ((), (entry("arrival", 40, species="harlequin_rasbora", count=1),))
+        )
+        self.assertEqual(float(np.quantile(bare.past.end.particulate, 0.99)), 0.0)
+        much = np.quantile(stocked.past.end.particulate, (0.5, 0.995))
+        self.assertLess(much[0], 0.1)
+        self.assertGreater(much[1], 0.3)
+        self.assertFalse(stocked.unlogged)
+
     def test_a_tank_that_no_course_fits_is_told_as_lost(self) -> None:
         """Nitrogen out of nothing and gone again, day after day: a wide range, and no batch by the model."""
         wild = tuple(

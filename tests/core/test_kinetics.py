@@ -60,6 +60,18 @@ class Steps(unittest.TestCase):
         end = run(par, entry("dose", 6, mg_n=dose * 108.08), on=tank(temp_c=temp, ph=ph)).end
         np.testing.assert_allclose(total_n(end), dose, rtol=1e-6)
 
+    def test_a_change_takes_the_water_and_leaves_most_of_what_rots(self) -> None:
+        """Half of the water: half of what is dissolved goes, and of a body that lies in the filter what is lifted."""
+        par = ensemble(8, plants=0.0, inputs=1.0, lifted=0.3, k_min=1e-9)
+        body, half = entry("feed", 3, grams=4.0), entry("change", 1, litres=54.04)
+        before, after = run(par, body).end, run(par, body, half).end
+        np.testing.assert_allclose(after.particulate, (1 - 0.5 * 0.3) * before.particulate, rtol=1e-6)
+        par = ensemble(8, plants=0.0, k_min=1e-9)
+        dose = entry("dose", 3, mg_n=216.0)
+        brings = tank().refill.nitrate_mg_n_l
+        left = 0.5 * total_n(run(par, dose).end) + 0.5 * brings
+        np.testing.assert_allclose(total_n(run(par, dose, half).end), left, rtol=0.01)
+
     def test_records_at_chosen_steps_are_those_of_the_whole_run(self) -> None:
         par = ensemble(10)
         log = [entry("dose", 7.5, mg_n=216.0)]
