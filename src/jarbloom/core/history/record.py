@@ -23,6 +23,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.units import Units
 
 COLUMNS = 240  # what a picture can tell apart
+THIN_COLUMNS = 120  # the thin one of the whole record
 TOGETHER: tuple[tuple[str, ...], ...] = (("ammonia", "nitrite"), ("ph", "kh"))  # on one strip, each on its own scale
 FIRST_SHOWN = ("nitrate", "ammonia", "ph", "temp", "salinity", "load")  # unless others are chosen
 OVERVIEW_OF = ("nitrate", "temp", "ph")  # of the whole record, the first that was ever read
@@ -124,7 +125,7 @@ def record(
         nitrate_why=why_nitrate(draw.series("load", shown), draw.series("changed", shown), between),
         there=there,
         chosen=keys,
-        overview=thin(draw.as_shown(main, draw.series(main, shown)), begin, today + DAY_S, COLUMNS),
+        overview=thin(draw.as_shown(main, draw.series(main, shown)), begin, today + DAY_S, THIN_COLUMNS),
         overview_of=QUANTITIES[main],
         capacity=known[(known[:, 0] >= start.timestamp()) & (known[:, 0] <= end.timestamp())],
         over=over,

@@ -13,7 +13,7 @@ from jarbloom.core.history.record import Record
 from jarbloom.core.history.window import SPANS, YEAR, Window
 from jarbloom.core.model.species import Species
 from jarbloom.units import NBSP, Units, figure, lasting, number_word
-from jarbloom.views.drawn.years.layout import NARROW, WIDE, Layout
+from jarbloom.views.drawn.years.layout import WIDE, Layout
 from jarbloom.views.drawn.years.overview import Overview, overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
 from jarbloom.views.tank.history_table import Standing, standing
@@ -51,8 +51,7 @@ class HistoryPage:
     aside: str
     drawn: Sheet
     standing: Standing
-    over_wide: Overview
-    over_narrow: Overview
+    thin: Overview
     spans: tuple[Way, ...]
     overs: tuple[Way, ...]
     ways: tuple[tuple[str, Way], ...]
@@ -89,8 +88,7 @@ def history_page(
         aside=aside,
         drawn=sheet(r, layout, species, units),
         standing=standing(r),
-        over_wide=overview(r, WIDE),
-        over_narrow=overview(r, NARROW),
+        thin=overview(r, layout),
         spans=tuple(_spans(r.window, where)),
         overs=tuple(overs),
         ways=tuple((name, Way(name.capitalize(), where.query(w))) for name, w in near.items() if w is not None),

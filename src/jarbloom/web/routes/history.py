@@ -80,7 +80,8 @@ def in_width(desk: AtDesk, slug: str, width: str, asked: AsAsked) -> HTMLRespons
     layout = next((lay for lay in (WIDE, NARROW) if lay.name == width), None)
     if layout is None:
         raise NotFound("There is no such picture.")
-    return fragment(desk, "parts/history_picture.html", p=_shown(desk, look(desk, slug, asked), asked, layout))
+    shown = _shown(desk, look(desk, slug, asked), asked, layout)
+    return fragment(desk, "parts/history_picture.html", p=shown, late=True)
 
 
 @router.get("/history.csv")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -20,17 +19,23 @@ from jarbloom.views.drawn.axes import r1
 from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words
 
 LONGEST = 22  # letters beside a mark
-CLOSE = 7.0  # px; what falls nearer is one mark
+CLOSE = 10.0  # px; what falls nearer is one mark, for they are about so wide
 LEAST_ROOM = 14 + 3 * LETTER  # px to the next mark; no words are shorter
 MOST_TOLD = 3  # of one mark; more are counted
 _LABELS = {WATER: "Water", LIFE: "Life", GEAR: "Gear"}
 
 
+# Which mark stands for a kind of entry; a box for all others
+MARKS = {
+    "change": "bar", "dose": "drop", "conditioner": "drop", "buffer": "drop", "note": "flag", "death": "dead",
+    **dict.fromkeys(("arrival", "birth", "given", "moved", "quarantine"), "fish"),
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Glyph:
     x: float
-    width: float
-    kind: str
+    mark: str
     words: str
     title: str
 
@@ -68,7 +73,7 @@ def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Uni
         room = (px[last] if last < len(px) else x.right) - px[first]
         words = _brief(chief, species, units) if worded and room > LEAST_ROOM else ""
         told = _told(marks.entries[first:last], marks.labels[first:last], species, units)
-        found.append(Glyph(px[first], 7.0, chief.kind, words, told))
+        found.append(Glyph(px[first], MARKS.get(chief.kind, "box"), words, told))
         heaviest.append(heavy)
         first = last
     return _with_room(found, heaviest, x) if worded else found
@@ -97,7 +102,11 @@ def _told(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str,
         )
     a, b = entries[0].at, entries[-1].at
     days = date_words(a) if a.date() == b.date() else f"{date_words(a)} to {date_words(b)}"
-    return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in Counter(labels).most_common())
+    counts: dict[str, int] = {}
+    for label in labels:
+        counts[label] = counts.get(label, 0) + 1
+    most = sorted(counts.items(), key=lambda c: -c[1])
+    return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in most)
 
 
 def _brief(e: Entry, species: Mapping[str, Species], units: Units) -> str:
