@@ -119,10 +119,12 @@ document.addEventListener("htmx:before:swap", () => {
   const at = document.activeElement;
   const parts = [];
   for (let p = at?.closest("main [id]"); p; p = p.parentElement.closest("main [id]")) { parts.push(p.id); }
-  stood = parts.length ? { at, id: at.id, tag: at.tagName, words: at.textContent.trim(), parts } : null;
+  // Two swaps may cross: where the keyboard is nowhere just now, what is remembered from before holds.
+  if (parts.length) { stood = { at, id: at.id, tag: at.tagName, words: at.textContent.trim(), parts }; }
 });
 document.addEventListener("htmx:after:swap", () => {
   if (!stood || stood.at.isConnected) { return; }
+  if (document.activeElement && document.activeElement !== document.body) { stood = null; return; }
   const part = stood.parts.map((id) => document.getElementById(id)).find((p) => p);
   const like = (stood.id && document.getElementById(stood.id)) || (part && Array.from(part.querySelectorAll(stood.tag)).find(
     (e) => e.textContent.trim() === stood.words && e.offsetParent));
