@@ -24,7 +24,13 @@ from jarbloom.units import Units
 from tests.make import NOW, REFERENCE, ZONE
 
 HERE = Setting(
-    112, Kit(), Units(), REFERENCE.species, {"harlequin_rasbora": 8, "guppy": 6, "betta": 1}, names={"pebble": "betta"}
+    112,
+    Kit(),
+    Units(),
+    REFERENCE.species,
+    {"harlequin_rasbora": 8, "guppy": 6, "betta": 1},
+    names={"pebble": "betta"},
+    lexicon=REFERENCE.words,
 )
 
 # (as said, in the shorthand)
@@ -103,6 +109,9 @@ ASKED = (
     "the 2nd guppy died on it", "fed the cat", "3 shrimp", "1 pleco died", "2 rasboras jumped",
     "plants out of the tank again", "fish food spilled into the tank",
     "filter stopped overnight, running again now", "one of the fish is gone", "snail shell empty", "scratch that",
+    "neon trapped behind the filter", "crab escaped from the tank", "glass bulging at the front",
+    "water dripping from the stand", "lid was open and fish on carpet", "snail floating on the surface",
+    "the fish look drunk",
     "the ammonia tube is green", "poked the sand", "in rasboras", "betta in a new tank",
     "12/11 fed and 11/12 fed", "the rasboras died", "medication finished",
 )  # fmt: skip
@@ -113,7 +122,7 @@ KEPT = (
     "next saturday 30% change", "no fish gasping", "haven't changed any water since 20 nov", "todo: media, tank water",
     "read online that you should dose 4 ppm", "my brother's tank has ammonia 2", "changed the bulb", "heater set to 26",
     "remind me to turn uv on sunday", "6 neons reserved at the shop, pick up fri", "ph of the tap 8", "uv not on yet",
-    "betta flaring at its reflection", "light left on all night", "scraped algae off the glass", "filter making noise",
+    "betta flaring at its reflection", "fish love the wood", "scraped algae off the glass", "filter making noise",
     "brown algae on the leaves", "cleaned the impeller", "turned the heater up to 26", "thinking of adding 5 rasboras",
     "thought the panda was dead but it moved", "opened a new bottle of conditioner", "mixing bin 35 ppt 24 c",
 )  # fmt: skip
@@ -123,7 +132,7 @@ MIXED = (
     ("the usual thirty litre change and dosed conditioner", ("change", "conditioner"), ""),
     ("oil film on the surface", ("observation",), ""),
     ("water smells of eggs", ("observation",), ""),
-    ("fish all at the bottom, not eating", ("observation",), "fish all at the bottom, not eating"),
+    ("fish all at the bottom, not eating", ("observation",), ""),
     ("water all over the stand, the hose slipped", ("fault",), "water all over the stand, the hose slipped"),
     ("fed today, not tested", ("feed",), "fed today, not tested"),
     ("am .5, will change 30% tomorrow", ("test",), "am .5, will change 30% tomorrow"),

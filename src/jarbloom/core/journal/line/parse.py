@@ -16,7 +16,7 @@ from itertools import pairwise
 
 from jarbloom.core.animals.names import names_of
 from jarbloom.core.journal.asking import Ask, Heard, Tap
-from jarbloom.core.journal.hearing import is_seen
+from jarbloom.core.journal.hearing import is_seen, words_of
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.field import NOTE_MAX
 from jarbloom.core.journal.kinds.note import Note
@@ -144,6 +144,7 @@ def _speaker(now: datetime, setting: Setting) -> Speaker:
     return Speaker(
         now, us, setting.day_first, here, names,
         knows=lambda t: _Line(t, now, setting).whole(), sees=lambda t: is_seen(t, setting.lexicon),
+        hears=lambda t: bool(words_of(t, setting.lexicon).keys),
     )  # fmt: skip
 
 

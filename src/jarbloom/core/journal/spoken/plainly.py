@@ -76,7 +76,8 @@ MOST = 240  # letters: longer lines are stories
 @dataclass(frozen=True)
 class Speaker:
     """Whose words these are: weekday counts, customs and who lives there. `knows`: whether the shorthand itself takes a
-    piece whole; `sees`: whether it tells of something seen on animals or in the water."""
+    piece whole; `sees`: whether it tells of something seen on animals or in the water; `hears`: whether a finding would
+    hear anything in it at all."""
 
     now: datetime
     us: bool
@@ -85,6 +86,7 @@ class Speaker:
     names: tuple[str, ...]
     knows: Callable[[str], bool]
     sees: Callable[[str], bool]
+    hears: Callable[[str], bool]
 
 
 @dataclass(frozen=True)
@@ -311,7 +313,7 @@ class _Line:
         if planned(rest, alone):
             return self._keep(whole, None)
         seen = [p.plain for p in self.pieces if p.plain]
-        if denied(bare, seen) or of_no_consequence(bare) or small_talk(bare, self.by.names):
+        if denied(bare, seen) or of_no_consequence(bare) or self._small_talk(bare):
             return self._keep(whole, at if alone and not re.search(r"\b(?:since|until|till?|by) ", whole) else None)
         return False
 
@@ -347,6 +349,9 @@ class _Line:
             self.quantity = told[1] if told else ""
             return self._keep(whole, at)
         return None
+
+    def _small_talk(self, piece: str) -> bool:
+        return small_talk(piece, self.by.names) and not self.by.hears(piece)
 
     def _keep(self, words: str, at: datetime | None) -> bool:
         self.pieces.append(Piece("", words, at))
