@@ -163,8 +163,8 @@ def _own_kind(m: Member, c: Case) -> Iterator[Finding]:
     several = m.animals.count > 1 and k.territory == "strong"
     if several and k.sex_ratio.startswith("one male") and "alone" not in k.sex_ratio:
         text = f"Males of {plural(k.name, 2)} fight: {k.sex_ratio}."
-        few = m.animals.count < min(SHARED_OUT, k.group_min if k.group_min > 1 else SHARED_OUT)
-        severity = "watch" if few and k.temperament in ("semi-peaceful", "aggressive") else "note"
+        enough = min(SHARED_OUT, k.group_min) if k.group_min > 1 else SHARED_OUT
+        severity = "watch" if m.animals.count < enough and k.temperament in ("semi-peaceful", "aggressive") else "note"
         yield told("own_kind", severity, "practice", m, text, "knowing the sexes before they come")
         return
     if k.group_min > 1 or k.territory != "strong" or m.animals.count < 2:

@@ -254,29 +254,29 @@ _HARMLESS = (
 
 # In words about the tank, besides HARM: a vessel that gives way, an animal in need, something on skin or in the air
 _PERIL = re.compile(
-    r"\b(?:drip\w*|seam\w*|silicone|seal\w*|bulg\w*|bow(?:s|ed|ing)|wobbl\w*|tilt\w*|lean(?:s|ed|ing)|wet|damp|drunk|"
+    r"\b(?:drip\w*|seam\w*|silicone|seal\w*|bulg\w*|bow(?:s|ed|ing)|wobbl\w*|tilt\w*|lean(?:s|ed|ing)?|wet|damp|drunk|"
     r"dizzy|trapped|tangled|caught|wedged|escap\w*|carpet|rug|outside|float\w*|s[iau]nk\w*|upside|belly|skinny|thin|split|"
     r"torn|ragged|frayed|white|red|black|grey|gray|yellow|dark\w*|fuzz\w*|fluff\w*|cotton\w*|twitch\w*|shak\w*|shiver\w*|"
-    r"buzz\w*|hiss\w*|suck\w*|warm\w*|cool\w*|freez\w*|frozen|flat|limp|stiff|still|lethargic|slow\w*|tired|lean|curled|"
+    r"buzz\w*|hiss\w*|suck\w*|warm\w*|cool\w*|freez\w*|frozen|flat|limp|stiff|still|lethargic|slow\w*|tired|curled|"
     r"bent|crooked|open|shut|clos\w*|shrink\w*|shrunk\w*|melt\w*|dissolv\w*|scrap(?:e|ed|ing) (?:on|against)|rub\w*|"
     r"scratch\w*|candle|perfume|paint\w*|insects?|fumes?|oil\w*|rust\w*|dust\w*|film|scum|slim[ey]\w*|gone|empt\w*|"
     r"alone|corner|top|surface|bottom|heavy|heavily|fast|gulp\w*)\b"
 )
 
 
+LEAST_SAID, MOST_SAID = 3, 14  # words of small talk
+
+
 def small_talk(piece: str, names: Iterable[str]) -> bool:
-    """'betta flaring at its reflection', 'light left on all night': about the tank or who lives there, and neither a
-    number, a deed, a loss, a doubt nor a word of danger in it. `names`: of those who live there."""
+    """'betta flaring at its reflection', 'fish love the wood': about the tank or who lives there, and neither a number,
+    a deed, a loss, a doubt nor a word of danger in it. `names`: of those who live there."""
     said = re.findall(r"[a-z']+", piece)
     if not LEAST_SAID <= len(said) <= MOST_SAID or re.search(r"\d", piece):
         return False
-    if any(words.search(piece) for words in (HARM, _PERIL, BENDS)):
+    if any(pattern.search(piece) for pattern in (HARM, _PERIL, BENDS)):
         return False
     about = _TANK.union(*(n.split() for n in names))
     return not about.isdisjoint(said) and _NO_TALK.isdisjoint(said)
-
-
-LEAST_SAID, MOST_SAID = 3, 14  # words
 
 
 def planned(piece: str, alone: bool) -> bool:

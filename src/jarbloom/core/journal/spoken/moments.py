@@ -73,7 +73,7 @@ def clocks(text: str) -> str:
 def _of_part_at(hit: re.Match[str]) -> str:
     """'this morning at 10', 'yesterday evening at 7': the hour in that half of the day."""
     hour, late = int(hit[3]), hit[2] in ("afternoon", "evening", "night")
-    if not 1 <= hour <= 12 or (late and hit[2] == "night" and hour < 6):
+    if not 1 <= hour <= 12 or (hit[2] == "night" and hour < 6):
         return hit[0]
     day = "today" if hit[1] == "this" else "yesterday"
     return f"{day} {hour % 12 + (12 if late else 0):02}:00"

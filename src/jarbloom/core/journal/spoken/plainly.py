@@ -35,7 +35,7 @@ from jarbloom.core.journal.spoken.moments import (
     without_now,
 )
 from jarbloom.core.journal.spoken.numbers import count_in_words, in_figures, in_millilitres
-from jarbloom.core.journal.spoken.readings import paired, quarters, readings
+from jarbloom.core.journal.spoken.readings import NONE_OF, none_read, paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 
 _FILLER = re.compile(
@@ -367,9 +367,9 @@ class _Line:
             return plain
         if piece.startswith("all ") and (zeros := readings(piece)) is not None:
             return zeros
-        nils = _none_of(piece)
-        if nils is not None and self._other_readings():
-            return nils
+        nil = NONE_OF.fullmatch(piece)
+        if nil is not None and self._other_readings():
+            return none_read(nil)
         if piece.startswith("no ") and (nils := readings(piece)) is not None:
             return nils  # 'no ammonia no nitrite nitrate 15': zeros, beside others
         if bent(piece):
@@ -411,13 +411,6 @@ def _begins_with(segment: str, rest: str) -> bool:
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
-_NONE_OF = re.compile(r"no (?:(ammonia)|(nitrites?)|(nitrates?))")
-
-
-def _none_of(piece: str) -> str | None:
-    """'no nitrite' beside other readings is a zero."""
-    hit = _NONE_OF.fullmatch(piece)
-    return None if hit is None else f"{('am', 'ni', 'na')[(hit.lastindex or 1) - 1]} 0"
 
 
 def _read_of(piece: str) -> str | None:

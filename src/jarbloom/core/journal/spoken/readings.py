@@ -57,7 +57,7 @@ _READING = re.compile(
 )
 _TURNED = re.compile(rf"(?:and |still )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
 _SHORT_TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>)() (?P<q>{_Q}){_ENDS}")
-_NONE_OF = re.compile(r"(?:and )?no (ammonia|nitrites?|nitrates?)(?=[ ,]|$)")
+NONE_OF = re.compile(r"(?:and )?no (ammonia|nitrites?|nitrates?)(?=[ ,]|$)")
 _FROM_TO = re.compile(r"\b(?:came|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up)\b.* from \S+ to ")
 _IN_QUARTERS = re.compile(
     rf"(?:ammonia|nitrite|am|ni) {_IS}(?:(?:under|over|below|above|about) )*(?:an? |3 )?(?:quarters?|half)\b(?! of| "
@@ -112,6 +112,11 @@ def _reading(m: re.Match[str]) -> Said:
     return f"{q} {value}{f' {unit}' if q == 't' and unit in ('c', 'f') else ''}"
 
 
+def none_read(hit: re.Match[str]) -> str:
+    """'no nitrite' of NONE_OF as a zero; it is one only beside other readings."""
+    return f"{_QUANTITY[hit[1]]} 0"
+
+
 def _row(piece: str) -> Said:
     """Several readings without a comma between them: 'ammonia 0.5 nitrite 1', '0.25 ammonia 1 nitrite'."""
     for one in (_READING, _TURNED, _SHORT_TURNED):
@@ -119,8 +124,8 @@ def _row(piece: str) -> Said:
         while rest:
             hit = one.match(rest)
             said = _reading(hit) if hit is not None else None
-            if hit is None and (hit := _NONE_OF.match(rest)) is not None:  # 'no ammonia no nitrite nitrate 15'
-                said = f"{_QUANTITY[hit[1]]} 0"
+            if hit is None and (hit := NONE_OF.match(rest)) is not None:  # 'no ammonia no nitrite nitrate 15'
+                said = none_read(hit)
                 nils += 1
             if hit is None or said is None:
                 break
