@@ -274,6 +274,7 @@ class Styles(unittest.TestCase):
 class EveryRow(unittest.TestCase):
     def test_most_rows_were_compared_with_what_another_hand_wrote_down_unseen(self) -> None:
         self.assertGreaterEqual(sum(k.checked == "blind" for k in SPECIES.values()), 150)
+        self.assertEqual([k.key for k in SPECIES.values() if not k.checked], ["unknown"])
 
     def test_masses_lie_in_the_band_of_their_form(self) -> None:
         """a of W = a L^3 that adult mass comes to; wide, since forms differ within a body (judgement)."""

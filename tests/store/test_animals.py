@@ -361,6 +361,12 @@ class OwnSpecies(WithDesk):
         self.assertEqual(self.desk.reference.species["guppy"], REFERENCE.species["guppy"])
         self.assertEqual(self.desk.reference.species[key].adult_cm, 4.2)
 
+    def test_a_row_made_of_ours_does_not_claim_what_ours_rests_on(self) -> None:
+        key, _ = self.keep("my guppy line", adult_cm="4.2")
+        mine, ours = self.desk.reference.species[key], REFERENCE.species["guppy"]
+        self.assertEqual((mine.checked, mine.confidence, mine.rests_on), ("", "low", "its keeper's own"))
+        self.assertEqual((ours.checked, ours.rests_on), ("blind", "handbooks of freshwater keeping"))
+
     def test_names_of_any_script_have_keys_of_their_own(self) -> None:
         keys = {self.keep(name)[0] for name in ("孔雀鱼", "金魚", "Größe 4")}
         self.assertEqual(len(keys), 3)

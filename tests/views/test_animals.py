@@ -64,6 +64,18 @@ class Finder(unittest.TestCase):
         self.assertEqual(now["rummy_nose_tetra"], "none today")
         self.assertEqual(page.call, "1 kind could go in now.")
 
+    def test_a_row_tells_what_it_rests_on_and_who_looked_twice(self) -> None:
+        told = {}
+        for key in ("guppy", "socolofi_cichlid", "figure_eight_puffer", "firefish", "hammer_coral"):
+            one = self.page(key).one
+            assert one
+            told[key] = dict(one.facts)["The row"]
+        self.assertIn("another hand wrote down unseen; ranges from handbooks of freshwater keeping", told["guppy"])
+        self.assertIn("the same hand wrote down unseen", told["socolofi_cichlid"])
+        self.assertIn("handbooks of brackish tanks", told["figure_eight_puffer"])
+        self.assertIn("handbooks of saltwater keeping", told["firefish"])
+        self.assertIn("the practice of reef keepers", told["hammer_coral"])
+
     def test_long_animals_are_marked_as_not_to_scale(self) -> None:
         oscar, ember = self.page("oscar").one, self.page("ember_tetra").one
         assert oscar and ember

@@ -31,7 +31,7 @@ CHOICES = {
     "nips_fins": {"no", "mild", "yes"},
     "flow": {"still", "gentle", "general", "brisk"},
     "confidence": {"low", "medium", "high"},
-    "checked": {"", "blind"},
+    "checked": {"", "again", "blind"},
 }
 RANGES = {
     "adult_cm": (0.5, 200),

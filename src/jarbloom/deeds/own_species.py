@@ -8,13 +8,13 @@ import io
 import re
 from collections.abc import Mapping
 
-from jarbloom.core.model.species import Species
+from jarbloom.core.model.species import OWN_KEY, Species
 from jarbloom.data.species_rows import COLUMNS, cells_of, check_cells
 from jarbloom.deeds.desk import Desk
 from jarbloom.errors import NotFound, Refused
 from jarbloom.store import own_species
 from jarbloom.store.db import transaction
-from jarbloom.store.own_species import PREFIX, OwnRow
+from jarbloom.store.own_species import OwnRow
 
 MOST_ROWS = 2000
 
@@ -35,15 +35,16 @@ def cells_at(desk: Desk, key: str, revision: int) -> dict[str, str] | None:
 
 
 def start_from(desk: Desk, like: str) -> dict[str, str]:
-    """Cells to begin with: those of a species that it is like, without its names."""
+    """Cells to begin with: those of a species that it is like, without its names and without its second check."""
     kind = desk.reference.species.get(like, desk.reference.species["unknown"])
-    return cells_of(kind) | {"key": "", "name": "", "scientific": "", "synonyms": "", "confidence": "low"}
+    without = dict.fromkeys(("key", "name", "scientific", "synonyms", "checked"), "")
+    return cells_of(kind) | without | {"confidence": "low"}
 
 
 def _key_for(name: str) -> str:
     """From the letters and digits of a name; from a hash of it where it has none of ours (another script)."""
     slug = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:60]
-    return PREFIX + (slug or hashlib.sha256(name.encode()).hexdigest()[:12])
+    return OWN_KEY + (slug or hashlib.sha256(name.encode()).hexdigest()[:12])
 
 
 def keep(desk: Desk, key: str, cells: Mapping[str, str]) -> tuple[str, dict[str, str]]:
@@ -71,7 +72,7 @@ def _same_name(desk: Desk, name: str, key: str) -> str:
     """Names tell species apart in the log line, so each stands once."""
     for other in desk.reference.species.values():
         if other.key != key and other.name.lower() == name.lower():
-            whose = "your own species" if other.key.startswith(PREFIX) else "the catalogue"
+            whose = "your own species" if other.key.startswith(OWN_KEY) else "the catalogue"
             return f"“{name}” is in {whose} already; give yours another name."
     return ""
 

@@ -7,8 +7,6 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
 
-PREFIX = "own_"
-
 
 @dataclass(frozen=True)
 class OwnRow:

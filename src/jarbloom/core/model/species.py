@@ -7,6 +7,14 @@ from datetime import date
 
 from jarbloom.core.model.tank import BRACKISH_FROM_G_KG, MARINE_FROM_G_KG
 
+OWN_KEY = "own_"  # keys of a keeper's own rows begin with it
+SOURCE_GROUPS = {
+    "fresh": "handbooks of freshwater keeping",
+    "brackish": "handbooks of brackish tanks",
+    "marine": "handbooks of saltwater keeping",
+    "reef": "the practice of reef keepers",
+}
+
 
 @dataclass(frozen=True)
 class Species:
@@ -68,7 +76,9 @@ class Species:
     tank_bred: str
     care: str
     confidence: str  # how sure the row is
-    checked: str  # 'blind': somebody else wrote it down unseen, and the two were compared (docs/species.md)
+    checked: (
+        str  # compared with values written down unseen: 'blind' by another hand, 'again' by the same (docs/species.md)
+    )
     caution: str
 
     @property
@@ -81,6 +91,13 @@ class Species:
     @property
     def genus(self) -> str:
         return self.scientific.split()[0].strip(",") if self.scientific.strip() else ""
+
+    @property
+    def rests_on(self) -> str:
+        """The general group of sources that its ranges come from (docs/species.md, What the rows rest on)."""
+        if self.key.startswith(OWN_KEY):
+            return "its keeper's own"
+        return SOURCE_GROUPS[self.water if self.moves else "reef"]
 
     @property
     def moves(self) -> bool:

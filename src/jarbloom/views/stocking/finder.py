@@ -18,7 +18,8 @@ from jarbloom.views.drawn.figures import Figure, figure_of
 
 MOST_SHOWN, LOST_SHOWN = 40, 12
 _GROUND = {"none": "holds no ground", "mild": "holds a little ground", "strong": "holds its ground"}
-_CHECKED = {"blind": "compared with what another hand wrote down unseen", "": "of one hand"}
+_CHECKED = {"blind": "compared with what another hand wrote down unseen",
+            "again": "compared with what the same hand wrote down unseen", "": "of one hand"}  # fmt: skip
 ZONES = {"top": "at the top", "middle": "in the middle", "bottom": "at the bottom", "glass": "on the glass",
          "rock": "among rock", "sand": "on sand", "open": "in open water", "land": "half on land"}  # fmt: skip
 PX_PER_CM = 6.0  # silhouettes to one scale; longer than the box they are drawn at its width, and say so
@@ -208,7 +209,7 @@ def _facts(k: Species, s: Situation) -> tuple[tuple[str, str], ...]:
         ("Food", f"{k.diet}{': ' + k.feeding if k.feeding else ''}"),
         ("Puts out", f"{load_text(one)} a day each, grown up, by estimate"),
         ("Goes in", f"{k.order}; {k.hardiness} in hardiness, {k.care} to care for"),
-        ("The row", f"{k.confidence} confidence, {_CHECKED[k.checked]}; ranges from common practice, "
+        ("The row", f"{k.confidence} confidence, {_CHECKED[k.checked]}; ranges from {k.rests_on}, "
          "single animals differ"),
     )  # fmt: skip
 
