@@ -7,6 +7,7 @@ from jarbloom.core.journal.hearing import hear, words_of
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
+from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
 from tests.make import NOW, REFERENCE, tank
@@ -113,3 +114,24 @@ class Hearing(unittest.TestCase):
         said = [Entry(Note(text=text), NOW) for text in ("they hide", "the koi hides", "koi hide")]
         heard = hear(said, REFERENCE.words, own, frozenset(own))
         self.assertEqual([h.species for h in heard], [frozenset(), frozenset({"x1"}), frozenset({"x1"})])
+
+
+class HeardOnce(unittest.TestCase):
+    def test_each_entry_is_heard_once_and_anew_where_it_was_told_again(self) -> None:
+        first, second, third = (Entry(Note(text=text), NOW, id=k) for k, text in enumerate(("one", "two", "three"), 1))
+        looked: list[int] = []
+
+        def words(entry: Entry) -> str:
+            looked.append(entry.id)
+            assert isinstance(entry.body, Note)
+            return entry.body.text
+
+        log = Log.of((first, second))
+        self.assertEqual(log.each("words", log, words), ["one", "two"])
+        grown = log.with_news((third,), ())
+        self.assertEqual(grown.each("words", grown, words), ["one", "two", "three"])
+        self.assertEqual(looked, [1, 2, 3])
+        told_again = grown.with_news((replace(third, body=Note(text="four")),), ())
+        self.assertEqual(told_again.each("words", told_again, words), ["one", "two", "four"])
+        another = log.with_news((Entry(Note(text="five"), NOW, id=3),), ())
+        self.assertEqual(another.each("words", another, words), ["one", "two", "five"])

@@ -29,6 +29,10 @@ FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long
 def kh_left(s: Situation) -> tuple[float, float]:
     """(what KH comes to by the sums, what it was when last read or set), dKH. Nitrification spends 7.14 mg CaCO3 for
     each mg N; the alkalinity that came with a dose counts, and so do every change and buffer since."""
+    return s.once("kh_left", lambda: _kh_left(s))
+
+
+def _kh_left(s: Situation) -> tuple[float, float]:
     kh = s.entries.latest("kh")
     first = s.now - timedelta(days=LONGEST_DAYS)
     since = kh.at if kh is not None else max(first, s.entries[0].at if s.entries else first)

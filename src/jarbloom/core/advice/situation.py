@@ -3,10 +3,11 @@ calendar, mail and `advise` are read from."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
+from typing import TypeVar, cast
 
 from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.animals.bioload import load_of
@@ -37,6 +38,7 @@ from jarbloom.core.upset.response import Response, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units, load_text
 
+T = TypeVar("T")
 OVER = ("ammonia_over", "nitrite_over", "never_answered")  # findings that the corrective changes answer
 # Waste on its way: each asks for a change of a usual size, and how much and when is solved on the members instead.
 RISING = frozenset({"media_lost_trace", "load_up", "overfed", "hidden_body"})
@@ -66,6 +68,16 @@ class Situation:
     @cached_property
     def volume_l(self) -> float:
         return net_l(self.tank)
+
+    def once(self, key: str, make: Callable[[], T]) -> T:
+        """Something that several ask for and that follows from what stands here: worked out by the first who asks."""
+        if key not in self._worked_out:
+            self._worked_out[key] = make()
+        return cast("T", self._worked_out[key])
+
+    @cached_property
+    def _worked_out(self) -> dict[str, object]:
+        return {}
 
     @property
     def school(self) -> Cycling:

@@ -71,6 +71,10 @@ def test_advice(s: Situation) -> str:
 
 def next_test(s: Situation) -> NextTest:
     """What the findings want today comes first; else the school's rhythm, daily in an upset and after arrivals."""
+    return s.once("next_test", lambda: _next_test(s))
+
+
+def _next_test(s: Situation) -> NextTest:
     if s.levels.changed_at is not None and s.over:
         due = max(s.levels.changed_at + RETEST, s.now)
         return NextTest((*WASTE, "ph"), due, why="Two hours after the change; it decides the next one.")

@@ -12,10 +12,11 @@ from typing import TypeVar
 
 from jarbloom.core.animals.bioload import mass_g
 from jarbloom.core.animals.growth import length_on
+from jarbloom.core.animals.names import names_of
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS, is_clean
-from jarbloom.core.journal.hearing import Heard, hear
+from jarbloom.core.journal.hearing import Heard, hearing
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.measured import Measured
 from jarbloom.core.journal.kinds.test import Tested
@@ -150,8 +151,11 @@ class Facts:
         start = (self.now - WORDS_FOR).date()
         here = frozenset(a.species for a in self.living)
         lately = self.log.since(start)
-        gone = frozenset(getattr(e.body, "species", "") for e in lately) - {""}
-        return hear(lately, self.reference.words, self.reference.species, here | gone)
+        named = here | frozenset(getattr(e.body, "species", "") for e in lately) - {""}
+        species = self.reference.species
+        called = frozenset((k, *names_of(species[k])) for k in named if k in species)
+        one = hearing(self.reference.words, species, named)
+        return tuple(h for h in self.log.each(("heard", called), lately, one) if h is not None)
 
     @cached_property
     def _places(self) -> Mapping[str, Sequence[int]]:

@@ -7,7 +7,7 @@ is. Numbers in words ('ammonia 2') count as what was said, and are asked for as 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -146,20 +146,27 @@ class Heard:
 
 
 def hear(
-    entries: Sequence[Entry], lexicon: Lexicon, species: Mapping[str, Species], here: frozenset[str]
+    entries: Iterable[Entry], lexicon: Lexicon, species: Mapping[str, Species], here: frozenset[str]
 ) -> tuple[Heard, ...]:
     """All words of these entries, in their order; entries without any are left out."""
-    found = []
+    one = hearing(lexicon, species, here)
+    return tuple(heard for heard in map(one, entries) if heard is not None)
+
+
+def hearing(lexicon: Lexicon, species: Mapping[str, Species], here: frozenset[str]) -> Callable[[Entry], Heard | None]:
+    """What hears the words of one entry, None where it has none; `here`: species that may be named."""
     called = {k: _names(tuple(names_of(species[k]))) for k in here if k in species}
-    for entry in entries:
+
+    def heard(entry: Entry) -> Heard | None:
         signs = [k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, (s,))]
         text = _text(entry)
         if not text and not signs:
-            continue
+            return None
         words = words_of(text, lexicon) if text else Words(frozenset(), (), False)
         keys = words.keys | frozenset(signs)
-        found.append(Heard(entry, text, keys, words.numbers, _named(text, called), words.everybody or bool(signs)))
-    return tuple(found)
+        return Heard(entry, text, keys, words.numbers, _named(text, called), words.everybody or bool(signs))
+
+    return heard
 
 
 def _text(entry: Entry) -> str:

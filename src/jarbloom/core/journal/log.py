@@ -75,6 +75,7 @@ class Log(tuple[Entry, ...]):
         }
         kinds_come = {type(e.body) for e in came}
         made.__dict__["_kept"] = {key: old for key, old in self._kept.items() if not old[0] & kinds_come}
+        made.__dict__["_each"] = self._each
         read = {r.quantity for e in came for r in e.readings}
         made.__dict__["_latest"] = {q: last for q, last in self._latest.items() if q not in read}
         return made
@@ -92,6 +93,21 @@ class Log(tuple[Entry, ...]):
 
     @cached_property
     def _kept(self) -> dict[Hashable, tuple[frozenset[type[Body]], object]]:
+        return {}
+
+    def each(self, key: Hashable, entries: Iterable[Entry], make: Callable[[Entry], T]) -> list[T]:
+        """Something worked out of each of some entries by itself, once: it still stands in a log grown out of this one.
+        An entry told again under its number is another."""
+        known, found = self._each.setdefault(key, {}), []
+        for entry in entries:
+            of = known.get(entry.id)
+            if of is None or of[0] is not entry:
+                of = known[entry.id] = entry, make(entry)
+            found.append(cast("T", of[1]))
+        return found
+
+    @cached_property
+    def _each(self) -> dict[Hashable, dict[int, tuple[Entry, object]]]:
         return {}
 
     @property
