@@ -184,3 +184,9 @@ class MadeWorld:
         other = copy.copy(self)
         other.__dict__.update({k: copy.copy(v) for k, v in self.__dict__.items() if isinstance(v, list | np.ndarray)})
         return other
+
+    def foreseen(self) -> MadeWorld:
+        """The same tank from here on with the chance that it will really meet."""
+        other = self.branch()
+        other.rng = copy.deepcopy(self.rng)
+        return other

@@ -19,7 +19,7 @@ from scripts.calibrate.keeper import NOON
 from scripts.calibrate.report import between
 from scripts.calibrate.score import interval
 from scripts.calibrate.worlds import WORLDS
-from scripts.follow.arms import RULES, Follower, Rule, WordForWord
+from scripts.follow.arms import RULES, Follower, Oracle, Rule, WordForWord
 from scripts.follow.stock import Life, tank_and_wishes
 
 DAYS = 120
@@ -28,7 +28,7 @@ DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- measured -->", "<!-- end of measured -->"
 ADVISED = {"planner": ("test_led", Follower), "word for word": ("test_led", WordForWord),
            "planner, calendar": ("calendar", Follower)}  # fmt: skip
-AGAINST = "two zeros"
+AGAINST, ORACLE = "two zeros", "oracle"
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,13 @@ def live(seed: int, world: str, loads: str, arm: str, reference: Reference, days
         tank = replace(tank, pace=ADVISED[arm][0])
     made = WORLDS[world](tank, reference.media, np.random.default_rng((BASE, seed, 1)))
     life = Life(tank, made, reference, wishes)
-    keeper = ADVISED[arm][1](life, seed + 1) if arm in ADVISED else Rule(life, **RULES[arm])
+    keeper = (
+        ADVISED[arm][1](life, seed + 1)
+        if arm in ADVISED
+        else Oracle(life)
+        if arm == ORACLE
+        else Rule(life, **RULES[arm])
+    )
     life.first_day(np.random.default_rng((BASE, seed, 2)))
     for day in range(days):
         life.advance(day + NOON)
@@ -118,7 +124,7 @@ def main() -> None:
     parser.add_argument("--keep", action="store_true", help="write the numbers into docs/planner.md")
     parser.add_argument("--worlds", default="film,patch")
     parser.add_argument("--loads", default="light,heavy")
-    parser.add_argument("--arms", default=",".join([AGAINST, *(a for a in RULES if a != AGAINST), *ADVISED]))
+    parser.add_argument("--arms", default=",".join([AGAINST, *(a for a in RULES if a != AGAINST), *ADVISED, ORACLE]))
     given = parser.parse_args()
     begun, parts = time.perf_counter(), []
     for world in given.worlds.split(","):

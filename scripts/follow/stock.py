@@ -137,6 +137,10 @@ class Life:
         nh3 = w.tan / (1 + float(ammonium_per_unionised(temp, 0.0)) * 10 ** -w.ph())
         return nh3 >= limits.nh3 or w.no2 >= limits.no2
 
+    def over_top(self, limits: Limits) -> bool:
+        """The worst hour since the day was counted last was over a limit."""
+        return self._top[0] >= limits.nh3 or self._top[1] >= limits.no2
+
     def buffer(self, when: float, grams: float) -> None:
         self.add("buffer", when, grams=round(grams, 2))
 
