@@ -41,7 +41,7 @@ def outcome(case: dict[str, Any]) -> Outcome:
     clock = now.replace(tzinfo=None)
     forbidden = any(_forbids(n, s, clock) for n in case.get("never", []) for s in saved)
     also = {s["kind"] for s in saved} & set(case.get("also_ok", []))
-    wanted = case.get("means", [])
+    wanted = [w for w in case.get("means", []) for _ in range(w.get("times", 1))]
     if parsed.note and any(w["kind"] == "note" for w in wanted):  # words kept with an entry
         saved.append({"kind": "note", "at": saved[0]["at"], "text": parsed.note})
     exact = bool(wanted) and len(wanted) == len(saved) and all(any(_is(w, s, clock) for s in saved) for w in wanted)

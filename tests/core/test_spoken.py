@@ -102,7 +102,8 @@ MOMENTS = (
 # Denials, plans, doubts, questions, other waters, other people, other times: nothing is saved
 ASKED = (
     "is nitrite 1 bad?", "my friend lost 2 guppies", "should be 25 degrees", "lost a heater", "added salt",
-    "nitrite was 1 before the change", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "fed twice",
+    "nitrite was 1 before the change", "i think ammonia is 1", "ammonia 0.25 instead of 0.5", "not fed twice",
+    "fed twice the usual",
     "ammonia maybe 1", "last monday ph 7", "wc 25% tonight", "tap ph 8 and then 7", "wc 30%, planned for tomorrow",
     "fed, in the quarantine tank", "ammonia 1, nitrite 0 in the tap", "qt am 1, wc 50%", "will not eat, should i wait",
     "lost 2 guppies yesterday, changed 50%", "heater will not start", "no gill movement", "feeding", "bought 6 guppies",
@@ -262,6 +263,11 @@ class Lines(unittest.TestCase):
             ("fish gasping", ("observation",)),
             ("ammonia zero point five, changed half the water", ("test", "change")),
             ("Pebble died", ("death",)),
+            ("day 12 am 2 ni 5", ("test",)),
+            ("week 3: nitrite 2", ("test",)),
+            ("leak at the hose clamp, lost 5 l", ("fault",)),
+            ("at least 2 guppies dead", ("death",)),
+            ("fed 1/8 tsp flakes", ("feed",)),
         ):
             with self.subTest(line=line):
                 self.assertEqual(tuple(b.key for b in parse(line, NOW, HERE).bodies), wanted)
@@ -364,6 +370,13 @@ class Lines(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(line=line):
                 self.assertEqual([b.litres for b in parse(line, NOW, HERE).bodies], litres)
+        for line, days in (
+            ("fed twice", ["24", "24"]), ("my son fed them twice yesterday", ["23", "23"]),
+            ("today fed 3x", ["24"] * 3), ("yesterday fed twice today", []), ("nearly fed twice", []),
+        ):  # fmt: skip
+            with self.subTest(line=line):
+                found = parse(line, NOW, HERE)
+                self.assertEqual([f"{at:%d}" for at, b in found.entries if b.key == "feed"], days)
         fed = parse("yesterday morning and evening fed", NOW, HERE)
         self.assertEqual([f"{at:%d %H}" for at, _ in fed.entries], ["23 08", "23 20"])
 
@@ -398,6 +411,8 @@ class Lines(unittest.TestCase):
         came = parse("6 neon tetras in, 2 cm, from the club, paid 30, wild caught", NOW, HERE).bodies[0]
         self.assertEqual((came.count, came.length_cm, came.seller, came.price, came.tank_bred),
                          (6, 2.0, "the club", 30.0, "no"))  # fmt: skip
+        came = parse("in 6 neon tetras 2 cm tank bred from the club, paid 30", NOW, HERE).bodies[0]
+        self.assertEqual((came.length_cm, came.seller, came.price, came.tank_bred), (2.0, "the club", 30.0, "yes"))
         died = parse("found one of the rasboras on the floor, must have jumped", NOW, HERE).bodies[0]
         self.assertEqual((died.count, died.cause, died.body), (1, "jumped", "found"))
         self.assertEqual(parse("10 neon tetras arrived, 2 doa", NOW, HERE).bodies[0].count, 8)

@@ -25,7 +25,18 @@ _TIMES = (  # several changes of one size; how many
     re.compile(rf"^(?:wc|water changes?) (?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE})$"),
     re.compile(rf"^(?:wc|water change) (?P<of>{_OF_CHANGE}) ?[x×] ?(?P<n>[2-4])$"),
 )
+_TWICE = re.compile(
+    r"^(?P<first>today |this morning |yesterday )?(?P<fed>(?:my [a-z]+ |i |we )?fed)"
+    r"(?: (?:the fish|the tank|them|it|all|everyone))? (?P<n>twice|thrice|(?:[23]|two|three) times|[23] ?x)"
+    r"(?P<day> today| yesterday)?$"
+)
 _SAME_THING = (
+    # a label of the keeper's own: the tank's age says it too
+    (re.compile(r"^(?:day|week) \d{1,3}[:,]? (?=(?:am|ni|na|ph|kh|t|ammonia|nitrite|nitrate|temp|fed|wc)\b)"), ""),
+    (re.compile(r"^(?:at least|about|around|roughly) (?=\d{1,2} [a-z ]+ (?:dead|died|gone|born)$)"), ""),
+    (re.compile(r"(\bleak(?:ing)?(?: [a-z]+){0,4}), (?=(?:lost |about )+[\d.]+ ?(?:l|litres?|liters?|gal|gallons?)$)"),
+     r"\1 "),
+    (re.compile(r"^(lost \d+ [a-z ]+?) (found (?:it |him |her )?(?:dead )?on the (?:floor|carpet|rug))$"), r"\1, \2"),
     # the letter for the figure
     (re.compile(rf"\b((?:{_SHORT}|ammonia|nitrite|nitrate) )o(?=\.?\d|[ ,]|$)"), r"\g<1>0"),
     (re.compile(r"^(yesterday|this) morning and evening (.+)$|^(.+) (yesterday|this) morning and evening$"),
@@ -76,6 +87,10 @@ def in_one_wording(text: str) -> str:
     for times in _TIMES:
         if (hit := times.match(text)) is not None:
             text = ", ".join([f"wc {hit['of']}"] * int(hit["n"]))
+    if (hit := _TWICE.match(text)) is not None and not (hit["first"] and hit["day"]):
+        day = (hit["first"] or hit["day"] or "").strip()
+        once = f"{day} {hit['fed']}".strip()
+        text = ", ".join([once] * (3 if hit["n"].startswith(("3", "th")) else 2))
     for said, plain in _SAME_THING:
         text = said.sub(plain, text)
     return _TOGETHER.sub(r"\1 \2", text)

@@ -96,8 +96,8 @@ def more_said(m: re.Match[str]) -> str:
     if told.get("paid") and (told.get("each") is None or told["n"].isdigit()):
         price = float(told["paid"]) * (int(told["n"]) if told.get("each") else 1)
         text += f" paid {price:g}"
-    if told.get("seller"):
-        text += f" from {told['seller']}"
+    seller = next((told[name] for name in ("seller", "seller2", "seller3") if told.get(name)), "")
+    text += f" from {seller}" if seller else ""
     return text
 
 
@@ -115,7 +115,7 @@ def _sexes(m: re.Match[str]) -> Said:
     return f"in {int(m[1]) + int(m[2])} {m['name']}"
 
 
-_EXTRAS = rf"{_FROM}{_LONG}{_BRED}{_PAID}{_FROM.replace('seller', 'seller2')}"
+_EXTRAS = rf"{_FROM}{_LONG}{_BRED}{_FROM.replace('seller', 'seller2')}{_PAID}{_FROM.replace('seller', 'seller3')}"
 _PUT_IN = (
     r"(?:added|put in|introduced|got|brought(?: home)?|brought in|in|\+|released|rehomed in|picked up and added|"
     r"new fish:?)"

@@ -115,6 +115,7 @@ _FAULTS: tuple[tuple[str, str], ...] = (
     (r"(?:there is |there's |found )?(?:a )?(?:small |slow |big )?(?:leak|puddle)(?: at| from| under| by| in)?(?: "
      r"the| my)?"
      rf"(?: (?!test|check|pass|detect|fix|free|proof|light|roof|kitchen|bath|street|garden|garage|car)[a-z]+){{0,3}}"
+     rf"(?: (?:lost |about )+{NUM} ?{_LITRES})?"
      rf"|{_THE}(?:tank|hose|filter|canister) (?:is "
      r")?(?:leaking|leaks|slipped)|water on the floor", "leak"),
     (r"(?:the )?(?:breaker|fuse|rcd|gfci|switch) (?:has |had |was )?tripped", "tingle"),
@@ -207,7 +208,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"fed {m[1]} g"),
         (rf"(?:the )?(?:fry|fish|tank|babies|they were|all) fed{_DONE}", lambda m: "fed"),
         (rf"(?:only |just |i |already )*{_WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
-         r"|the|some|a|little|small|usual|"
+         rf"|(?:{NUM} ?ml|{NUM} (?:scoops?|pinch(?:es)?|sheets?))(?: of)? {_FOOD}|the|some|a|little|small|usual|"
          rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well))*"
          rf"{_MEANWHILE}",
          lambda m: "fed" if _fed(m[0]) else None),
