@@ -147,6 +147,8 @@ class Asked:
             return self.test_wait <= timedelta(days=1.5)
         if what == "test salinity":
             return "test_salinity" in self.kinds or any("salinity" in j.title for j in self.jobs if j.kind == "test")
+        if what == "air":
+            return not self.kinds.isdisjoint({"air", "air_no_hand"})
         return ACTS.get(what, what.replace(" ", "_")) in self.kinds
 
 

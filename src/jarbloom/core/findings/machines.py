@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 from jarbloom.core.findings.facts import Facts, ids
@@ -10,16 +11,40 @@ from jarbloom.core.journal.kinds.fault import Fault
 from jarbloom.core.model.findings import Severity
 
 FALLS_C = 2.0
+POLYP = re.compile(r"\b(?:polyps?|zoas?|zoanthids?|pal(?:y|ys|ythoa)|live rock)\b")
 
 
 @rule("electric")
 def electric(facts: Facts) -> Iterable[Found]:
-    said = facts.said("tingle", hours=48)
+    said, burns = facts.said("tingle", hours=48), facts.said("scorch", hours=48)
     faults = [e for e in facts.lately(48, Fault) if e.body.device == "electric"]
-    if said or faults:
+    if burns:
+        yield Found("Something electric smokes or scorches, by your words: off at the board, no water on it, out of "
+                    "the room, and the fire service where it burns or goes on smoking. A licensed electrician before "
+                    "power returns.",
+                    max(h.at for h in burns), ids(burns))  # fmt: skip
+    elif said or faults:
         last = max([h.at for h in said] + [e.at for e in faults])
         yield Found("There may be electric current in the water: off at the board before anybody touches it. After a "
                     "shock, a doctor the same day.", last, (*ids(said), *ids(faults)))  # fmt: skip
+
+
+@rule("keeper_hurt")
+def keeper_hurt(facts: Facts) -> Iterable[Found]:
+    said = facts.said("keeper_hurt", hours=48)
+    if said:
+        yield Found("Somebody may be hurt, by your words: the person first, everything in the tank can wait. When in "
+                    "doubt ask a doctor today, and mention the tank.", said[-1].at, ids(said))  # fmt: skip
+
+
+@rule("polyp_poison")
+def polyp_poison(facts: Facts) -> Iterable[Found]:
+    """Palytoxin (docs/cautions: salt_rock). A bare stone boiled for a freshwater tank is another matter."""
+    said = [h for h in facts.said("polyp_poison", hours=48) if facts.salted or POLYP.search(h.text.lower())]
+    if said:
+        yield Found("Rock or polyps were boiled, steamed or cut, by your words: their poison goes into steam and "
+                    "spray. Everybody out, air the room, and medical help on any symptom, hours later too.",
+                    said[-1].at, ids(said))  # fmt: skip
 
 
 @rule("heater_broken")

@@ -28,7 +28,8 @@ from jarbloom.views.tank.binder import BinderLine, binder_line
 BORNE, OPEN_END = 100.0, 50.0  # px: of the best cause, borne out by the log and not ruled out
 SHOWN_CAUSES, SHOWN_PIECES = 6, 3
 STRIP_MOST = 5
-FIRST = ("board_off", "unplug", "gas_off", "air", "change", "no_food")  # in this order, whatever else there is
+# in this order, whatever else there is
+FIRST = ("board_off", "person_first", "unplug", "gas_off", "air", "change", "no_food")
 SET_ASIDE = {"medicine": "medicine", "batch": "new animals", "new_thing": "new things", "poison": "spray or paint",
              "media_tap": "filter washed", "media_new": "media replaced", "power_out": "power cuts"}  # fmt: skip
 SET_ASIDE_DAYS = 60

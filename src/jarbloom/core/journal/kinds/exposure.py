@@ -49,4 +49,6 @@ class Exposure(Kind):
     @classmethod
     def clause(cls, line: Clause) -> Heard:
         what, text = SAID[line.word], line.rest()
+        if line.word == "smoke":
+            text = f"smoke {text}"  # where from decides whether the mains burn
         return Heard(cls.from_raw({"what": what, "text": text}), "near the tank", dict(NEAR)[what], text[:60])

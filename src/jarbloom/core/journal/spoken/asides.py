@@ -161,7 +161,10 @@ _ALIVE = re.compile(
     r"|were) "
     r"(?:alive|fine|ok|only sleeping|asleep|just moulting))$"
 )
-_EATS = re.compile(r"\b(?:eating well|(?:is|are|all) eating|ate (?:everything|it all|all of it|well))\b")
+_EATS = re.compile(
+    r"\b(?:(?:eating|eats?|ate) (?:well|normally|fine|as usual|as always|with appetite|everything|it all|all of it)"
+    r"|(?:is|are|all|and) eat(?:ing)?)\b"
+)
 _EGGS = re.compile(
     r"^(?:the |my |\d+ )?[a-z]+(?: [a-z]+)? (?:laid eggs|carry(?:ing)? eggs|are carrying eggs|is carrying eggs|berried|"
     r"is berried|is pregnant|pregnant|spawned|are spawning|spawning|courting|dancing)$"
@@ -171,7 +174,9 @@ _GLAD = re.compile(
     r"in "
     r"the fridge|weather change|come on|guess what|as always|as usual|"
     r"(?:everyone|everybody|all|fish|they)(?: is| are| all)* eating|"
-    r"all (?:good|fine|ok|well|calm)|everything|nothing|rip|quiet|eating well|clear as glass|crystal clear|and|they|the"
+    r"(?:ate|eats?|eating) (?:well|normally|fine|as usual|as always|with appetite|everything|it all|all of it)|"
+    r"colou?rs? (?:are )?(?:bright|good|great|fine|normal)|tonight|this (?:morning|evening)|"
+    r"all (?:good|fine|ok|well|calm)|everything|nothing|rip|quiet|clear as glass|crystal clear|and|they|the"
     r"|fish|all|everyone"
     r"|everybody|is|are|"
     r"seem|seems|look|looks|looking|doing|so|very|really|went|crazy|for|it|happy|calm|fine|well|good|great|lively"
