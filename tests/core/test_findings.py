@@ -57,6 +57,17 @@ class Edges(unittest.TestCase):
         long = found(CLEAN, test_entry(2, temp="23"), test_entry(0.05, temp="25.4"), on=tank(temp_c=24.0))
         self.assertNotIn("temp_step", long)
 
+    def test_a_month_without_a_sign_tells_more_of_the_nights_than_the_sums(self) -> None:
+        gasped = entry("observation", 8, text="all gasping at dawn")
+        rows = (  # neon tetras, days in, more; whether the sums are shown: about 2.5, then 0.5 mg/L
+            (240, 60, (), False), (240, 5, (), True), (240, 60, (gasped,), True), (340, 60, (), True),
+        )  # fmt: skip
+        for count, days, more, stands in rows:
+            came = entry("arrival", days, species="neon_tetra", count=count, length_cm=3.2, already_in=days > 30)
+            keys = {f.key for f in look(came, *CLEAN_WEEK, *more, CLEAN).findings}
+            with self.subTest(count=count, days=days, said=bool(more)):
+                self.assertEqual("oxygen_computed" in keys, stands)
+
     def test_salinity_by_how_far_off_and_how_fast(self) -> None:
         sea = tank(salinity_g_kg=35.0, ph=8.2)
         rows = (("36.2", "salinity_off"), ("37.5", "salinity_high"), ("32.5", "salinity_low"), ("35.4", None))

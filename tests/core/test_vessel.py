@@ -100,6 +100,13 @@ class Volume(unittest.TestCase):
             with self.subTest(shape=shape):
                 self.assertAlmostEqual(inner(shaped(shape)).area_cm2 / area, 1.0, places=3)
 
+    def test_far_more_water_than_the_sizes_hold_means_a_larger_box(self) -> None:
+        box = shaped("box")
+        holds = geometric_net_l(box)
+        plain = heat.areas(box).surface
+        self.assertAlmostEqual(heat.areas(replace(box, measured_l=1.2 * holds)).surface, plain)
+        self.assertAlmostEqual(heat.areas(replace(box, measured_l=8 * holds)).surface / plain, 4.0)
+
     def test_glass_makes_the_footprint_larger_or_the_water_smaller(self) -> None:
         for shape in SHAPES:
             inside, outside = shaped(shape), shaped(shape, outside=True)

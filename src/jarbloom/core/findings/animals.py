@@ -313,6 +313,14 @@ def _night_only(facts: Facts, species: str) -> bool:
     return dark and (sleeper or "light" in last.note.lower()) and facts.now - last.at <= timedelta(hours=24)
 
 
+@rule("trapped")
+def trapped(facts: Facts) -> Iterable[Found]:
+    said = facts.said("trapped", hours=24)
+    if said and facts.alive and not said[-1].any("dead"):
+        yield Found("An animal is trapped, by your words: stop what sucks at the plug, then free it.",
+                    said[-1].at, ids(said))  # fmt: skip
+
+
 @rule("jumped")
 def jumped(facts: Facts) -> Iterable[Found]:
     species = facts.reference.species

@@ -71,6 +71,12 @@ def _waste(facts: Facts) -> bool:
 @rule("kh_step")
 def kh_step(facts: Facts) -> Iterable[Found]:
     kh = facts.values("kh", 24 * (KH_STEP_DAYS + 3))
+    if len(kh) == 1 and facts.said("double_dose", hours=48) and kh[0].seen - facts.tank.kh_dkh >= KH_STEP:
+        yield Found(
+            f"KH {kh[0].typed} after too much of a dose, a KH step of "
+            f"{figure(kh[0].seen - facts.tank.kh_dkh, 2)}{NBSP}dKH from this tank’s own: stop dosing, repeat the test, "
+            "no forced way back.", kh[0].at, ids(kh), Severity.TEST if facts.corals else Severity.WATCH,
+        )  # fmt: skip
     if len(kh) < 2:
         return
     a, b = kh[-2], kh[-1]

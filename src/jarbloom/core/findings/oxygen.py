@@ -23,6 +23,7 @@ MORNING = time(4), time(9, 30)  # signs before the lights
 LONG_CUT_H, NO_CUT_H = 1.0, 0.75  # a shut filter is out of oxygen within the hour
 OPEN_SHARE = 4.0  # an open filter bears so many times as long (docs/model.md, state and equations)
 ESTIMATE_ACT = 3.5  # mg/L by the sums: an estimate good to one or two
+LIVED_WITH = 2.0  # mg/L that a month without a sign takes off it: as much as the sums may be off
 
 
 @rule("oxygen_low")
@@ -68,11 +69,18 @@ def oxygen_at_dawn(facts: Facts, surface: str) -> float:
 @rule("oxygen_computed")
 def oxygen_computed(facts: Facts) -> Iterable[Found]:
     predicted = oxygen_at_dawn(facts, facts.tank.surface) if facts.alive else math.inf
-    if predicted < ESTIMATE_ACT:
+    if predicted < ESTIMATE_ACT - (LIVED_WITH if _lived_with(facts) else 0.0):
         yield Found(
             f"By its sums oxygen falls to about {figure(predicted, 2)}{NBSP}mg/L by night at "
             f"{facts.units.temp(facts.water_c)}, good to one or two.", facts.now,
         )  # fmt: skip
+
+
+def _lived_with(facts: Facts) -> bool:
+    """A month of nights of the same stock at the same warmth, and nobody gasped: that tells more than the sums."""
+    month = 24.0 * 30
+    same = not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
+    return same and not facts.said("gasp", "inflow", "breath", "still_surface", "film", hours=month)
 
 
 @rule("film")

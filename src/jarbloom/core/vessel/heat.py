@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.shapes import has_shape, inner, inner_height_cm
-from jarbloom.core.vessel.volume import decor_kg, net_l, surface_m2, vessel
+from jarbloom.core.vessel.volume import decor_kg, geometric_net_l, net_l, surface_m2, vessel
 
 Array = NDArray[np.float64]
 # W/m2 K (docs/science.md, heat): single glass to room air, radiation included; the lid's is judgement: still air
@@ -24,6 +24,7 @@ RULE_W_PER_L = 1.0
 LETHAL_HIGH_C, LETHAL_LOW_C = 34.0, 15.0  # where most tropical fish die within a day or so; judgement
 CURVE_H, CURVE_STEP_H = 72, 0.5
 COLDEST_C, HOTTEST_C = -20.0, 100.0
+FAR_MORE = 1.3  # times what the sizes hold; a counted fill is less exact than a tape, but not by so much (judgement)
 
 
 def vapour_pressure_kpa(temp_c: float) -> float:
@@ -55,11 +56,14 @@ class Areas:
 
 
 def areas(tank: Tank) -> Areas:
-    """Of the geometry; a tank known by its litres only is taken as a box of usual proportions."""
+    """Of the geometry; a tank known by its litres only is taken as a box of usual proportions. Where far more was
+    counted in than the sizes hold, one of the two is wrong or a part is missing: the box is taken as so much larger."""
     if has_shape(tank):
         plan = inner(tank)
-        top = plan.area_cm2 / 10_000
-        return Areas(plan.perimeter_cm * (inner_height_cm(tank) - tank.waterline_cm) / 10_000, top, top)
+        beyond = net_l(tank) / geometric_net_l(tank)
+        larger = beyond ** (2 / 3) if beyond > FAR_MORE else 1.0
+        top = larger * plan.area_cm2 / 10_000
+        return Areas(larger * plan.perimeter_cm * (inner_height_cm(tank) - tank.waterline_cm) / 10_000, top, top)
     side = (net_l(tank) / 1000) ** (1 / 3)  # of a cube that holds as much, in m
     return Areas(4.2 * side**2, side**2, side**2)
 
