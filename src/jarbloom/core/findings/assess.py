@@ -16,11 +16,12 @@ from jarbloom.core.findings import (
     tests,
     warmth,
     waste,
+    words,
 )
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import RULES, Finding, Findings
 
-MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste)
+MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste, words)
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {
     "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste",
@@ -64,6 +65,13 @@ def assess(facts: Facts) -> Findings:
                 continue
             found.append(Finding(row, one, age > timedelta(hours=row.hours)))
     keys = {f.key for f in found if not f.fading}
-    left = [f for f in found if not keys.intersection(COVERED.get(f.key, ()))]
+    left = _unheard_last([f for f in found if not keys.intersection(COVERED.get(f.key, ()))])
     order = {k: n for n, k in enumerate(facts.reference.findings)}
     return Findings(tuple(sorted(left, key=lambda f: (-f.severity, order[f.key]))), bool(facts.said("fry")))
+
+
+def _unheard_last(found: list[Finding]) -> list[Finding]:
+    """Words that nothing understood are told of once, and only where no other finding rests on the same entry."""
+    heard = {entry for f in found if f.key != "not_understood" for entry in f.found.entries}
+    unheard = [f for f in found if f.key == "not_understood" and heard.isdisjoint(f.found.entries)]
+    return [f for f in found if f.key != "not_understood"] + unheard[:1]
