@@ -10,6 +10,7 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import missing_for, standing_gate
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.bloom.sample import still
+from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import USUAL_KITS
 from jarbloom.core.model.species import Animals
@@ -22,6 +23,7 @@ from jarbloom.core.water.ammonia import Limits, epa_chronic_tan
 from jarbloom.units import Units
 from tests.core import test_jobs
 from tests.core.test_jobs import CLEAN_WEEK, FISH, GROWN
+from tests.core.test_line import SETTING
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
 
 # What is found rests on the log: a forecast of a month in coarse steps will do
@@ -32,6 +34,36 @@ NEON = entry("arrival", 30, species="neon_tetra", count=12, length_cm=3.2)
 
 def found(*entries, **more):
     return {f.key: f for f in look(NEON, *CLEAN_WEEK, *entries, **more).findings}
+
+
+class WordsNobodyUnderstands(unittest.TestCase):
+    ODD = "the quux is all wibbly"
+
+    def test_quiet_is_not_said_over_them_until_all_is_well(self) -> None:
+        odd = entry("note", 0.2, text=self.ODD)
+        x = look(NEON, *CLEAN_WEEK, CLEAN, odd)
+        self.assertEqual([f.key for f in x.findings], ["not_understood"])
+        self.assertIn("quux", x.findings.all[0].sentence)
+        self.assertIn("not_understood", [c.key for c in standing_gate(x) if not c.passed])
+        self.assertEqual(verdict(x).state, "watch")
+        tick = next(j for j in jobs(x) if j.kind == "explain_note").shorthand
+        settled = parse(tick, NOW, SETTING).bodies[0]
+        after = look(NEON, *CLEAN_WEEK, CLEAN, odd, entry("note", 0.05, text=settled.text))
+        self.assertEqual([f.key for f in after.findings], [])
+
+    def test_they_end_by_themselves_and_stand_back_where_the_same_words_say_more(self) -> None:
+        self.assertNotIn("not_understood", found(CLEAN, entry("note", 1.2, text=self.ODD)))
+        worse = found(CLEAN, entry("note", 0.2, text=f"{self.ODD}, fish gasping"))
+        self.assertIn("gills", worse)
+        self.assertNotIn("not_understood", worse)
+        beside = found(CLEAN, entry("note", 0.2, text=f"{self.ODD}, ate well"), entry("note", 0.1, text="fish gasping"))
+        self.assertIn("not_understood", beside)
+
+    def test_what_is_ordinary_is_no_riddle(self) -> None:
+        for text in ("moved the lamp a little", "water crystal clear", "bought a new net", "fed frozen bloodworms",
+                     "is this normal?", "will change the sponge tomorrow", "fish love the wood"):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertNotIn("not_understood", found(CLEAN, entry("note", 0.2, text=text)))
 
 
 class Edges(unittest.TestCase):

@@ -19,10 +19,12 @@ def not_understood(facts: Facts) -> Iterable[Found]:
     """The newest first; 'all is well' after it settles it."""
     names = tuple(k.name for k in facts.kinds)
     for heard in reversed(facts.words):
-        if heard.at < facts.since(FOR_H) or (heard.any("calm") and not heard.keys - {"calm"}):
+        if heard.at < facts.since(FOR_H):
             return
         own = isinstance(heard.entry.body, Note | Observation)
         left = unheard_in(heard.text, facts.reference.words, names, beside_deed=not own)
+        if not left and heard.keys == {"calm"}:
+            return
         if left:
             said = left[0] if len(left[0]) <= SHOWN else f"{left[0][: SHOWN - 1]}…"
             yield Found(f"“{said}” is not understood here, so nothing is called quiet because of it.",
