@@ -29,7 +29,7 @@ def not_understood(facts: Facts) -> Iterable[Found]:
     for entry, left in reversed(list(zip(entries, facts.log.each(("unheard", names), entries, clauses), strict=True))):
         if left:
             words = left[0] if len(left[0]) <= SHOWN else f"{left[0][: SHOWN - 1]}…"
-            yield Found(f"“{words}” is not understood here, so nothing is called quiet because of it.",
+            yield Found(f"“{words}” is not understood here and may be anything: this is not called quiet over it.",
                         entry.at, (entry.id,))  # fmt: skip
         elif said[entry.id].keys == {"calm"}:
             return
