@@ -9,6 +9,7 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import read
+from jarbloom.core.journal.unheard import not_understood
 from jarbloom.core.model.entry import Entry
 from tests.make import NOW, REFERENCE, tank
 
@@ -38,6 +39,18 @@ SAID = (
     ("one cory swims in circles", {"list"}, set()),
     ("white thready droppings", {"thin"}, set()),
     ("gave half a bottle of algae killer", {"medicine"}, set()),
+    ("one trembles", {"dart"}, set()),
+    ("keeps its mouth wide open", {"breath"}, set()),
+    ("the cord is frayed", {"tingle"}, set()),
+    ("light fell in the water", {"tingle"}, set()),
+    ("rained through the window on the power strip", {"scorch"}, set()),
+    ("drops of water under the cabinet", {"leak"}, set()),
+    ("snail upside down, smells", {"dead"}, {"list"}),
+    ("a bump on the side", set(), {"list"}),
+    ("a neon is stuck in the filter intake", {"trapped"}, set()),
+    ("someone poured a beer in the tank", {"poison_strong"}, set()),
+    ("co2 bottle ran empty in one go", {"gas"}, set()),
+    ("moved house", {"bed_out"}, set()),
     ("no fish gasping", set(), {"gasp"}),
     ("they are not gasping any more", set(), {"gasp"}),
     ("nobody hiding, nothing dead", set(), {"hide", "dead"}),
@@ -154,3 +167,37 @@ class HeardOnce(unittest.TestCase):
         self.assertEqual(told_again.each("words", told_again, words), ["one", "two", "four"])
         another = log.with_news((Entry(Note(text="five"), NOW, id=3),), ())
         self.assertEqual(another.each("words", another, words), ["one", "two", "five"])
+
+
+class NotUnderstood(unittest.TestCase):
+    NAMES = ("neon tetra", "panda corydoras")
+
+    def left(self, text: str, **more: bool) -> tuple[str, ...]:
+        return not_understood(text, REFERENCE.words, self.NAMES, **more)
+
+    def test_ordinary_days_are_no_riddle(self) -> None:
+        for text in (
+            "added root tabs for the swords", "new leaf on the anubias", "my daughter named the panda Bob, photo day",
+            "feeder set to one portion", "wood still floats", "skimmer cup emptied", "refractometer calibrated",
+            "saw all six pandas together", "everyone came to the front for food", "heater down one degree for summer",
+            "no deaths today", "carbon out again", "is this normal?", "ok", "will trim the moss next week",
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(self.left(text), ())
+
+    def test_what_may_be_anything_is_told_clause_by_clause(self) -> None:
+        for text, left in (
+            ("the quux hangs from the ceiling", ("the quux hangs from the ceiling",)),
+            ("ate well, the stand bends", ("the stand bends",)),
+            ("a meteor came through the roof, fish gasping", ("a meteor came through the roof",)),
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(self.left(text), left)
+
+    def test_who_says_that_all_is_well_has_explained_it(self) -> None:
+        self.assertEqual(self.left("the quux hangs from the ceiling; all is well"), ())
+        self.assertEqual(self.left("all is well, the quux hangs"), ("the quux hangs",))
+
+    def test_the_words_of_a_deed_beside_it_are_the_deeds(self) -> None:
+        self.assertEqual(self.left("wc 30 l xyz abc", beside_deed=True), ())
+        self.assertEqual(self.left("the stand bends", beside_deed=True), ("the stand bends",))

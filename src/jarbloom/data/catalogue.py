@@ -172,7 +172,8 @@ def hints() -> Mapping[str, str]:
 @cache
 def words() -> Lexicon:
     rows = [{k: _tuples(v) for k, v in row.items()} for row in _toml("heard.toml")["heard"]]
-    return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()))
+    ordinary = frozenset(" ".join(_toml("ordinary.toml").values()).split())
+    return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()), ordinary)
 
 
 @cache

@@ -18,6 +18,15 @@ class Tap:
     line: str
 
 
+ALL_IS_WELL = "all is well"  # the keeper's word that a note tells of nothing wrong
+
+
+def in_words(line: str) -> tuple[Tap, Tap]:
+    """Ways to keep a line that is not understood: as it stands, or with the word that nothing is wrong."""
+    text = line.strip()
+    return Tap("keep it as a note", f"note {text}"), Tap("a note, all is well", f"note {text}; {ALL_IS_WELL}")
+
+
 class Ask(Exception):
     """A question to the keeper about the piece being read; nothing of the line is saved until it is answered."""
 

@@ -49,10 +49,11 @@ def _whole_words(patterns: Sequence[str]) -> re.Pattern[str]:
 
 
 class Lexicon:
-    """All rows; told apart by identity, so that what was heard in a text can be kept."""
+    """All rows, and the words of ordinary days (data/ordinary.toml); told apart by identity, so that what was heard in
+    a text can be kept."""
 
-    def __init__(self, rows: Sequence[HeardWord] = ()) -> None:
-        self.rows = tuple(rows)
+    def __init__(self, rows: Sequence[HeardWord] = (), ordinary: frozenset[str] = frozenset()) -> None:
+        self.rows, self.ordinary = tuple(rows), ordinary
 
     @cached_property
     def says(self) -> dict[str, str]:

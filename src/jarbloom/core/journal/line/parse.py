@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import datetime
 from functools import lru_cache
 from itertools import pairwise
 
 from jarbloom.core.animals.names import names_of
-from jarbloom.core.journal.asking import Ask, Heard, Tap
+from jarbloom.core.journal.asking import Ask, Heard, Tap, in_words
 from jarbloom.core.journal.hearing import is_seen, words_of
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.field import NOTE_MAX
@@ -127,12 +127,22 @@ MOST_QUESTIONS = 3  # more than these are one: a story, or a question, is not as
 
 def _in_one(line: str, found: Parsed) -> Parsed:
     if len(found.questions) <= MOST_QUESTIONS:
-        return found
-    note = Tap("keep it as a note", f"note {line.strip()}")
+        return replace(found, chips=_each_tap_once(found.chips))
     ask = Chip(
-        False, "ask", "This says more than one line understands: log it in parts, or keep it in words", taps=(note,)
-    )
+        False, "ask", "This says more than one line understands: log it in parts, or keep it in words",
+        taps=in_words(line),
+    )  # fmt: skip
     return Parsed(found.at, (), (ask,))
+
+
+def _each_tap_once(chips: Sequence[Chip]) -> tuple[Chip, ...]:
+    """Two questions of one line do not offer the same way out twice: the last one has it."""
+    seen: set[Tap] = set()
+    found = []
+    for chip in reversed(chips):
+        found.append(replace(chip, taps=tuple(t for t in chip.taps if t not in seen)))
+        seen.update(chip.taps)
+    return tuple(reversed(found))
 
 
 def _speaker(now: datetime, setting: Setting) -> Speaker:
@@ -345,10 +355,10 @@ class _Line(Tokens):
         if self.only_whether:
             return Ask("")
         near = _near(token.lower())
-        note = Tap("keep it as a note", f"note {self.line.strip()}")
+        kept = in_words(self.line)
         if near:
-            return Ask(f"“{token[:40]}”: did you mean {near[0]}?", Tap(near[0], self._with(token, near[0])), note)
-        return Ask(f"“{token[:40]}” is not understood", note)
+            return Ask(f"“{token[:40]}”: did you mean {near[0]}?", Tap(near[0], self._with(token, near[0])), *kept)
+        return Ask(f"“{token[:40]}” is not understood", *kept)
 
     def _reading(self, quantity: str) -> None:
         found = READING.match(self.next())
