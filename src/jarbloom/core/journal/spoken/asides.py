@@ -267,7 +267,8 @@ _PERIL = re.compile(
     r"bent|crooked|open|shut|clos\w*|shrink\w*|shrunk\w*|melt\w*|dissolv\w*|scrap(?:e|ed|ing) (?:on|against)|rub\w*|"
     r"scratch\w*|candle|perfume|paint\w*|insects?|fumes?|oil\w*|rust\w*|dust\w*|film|scum|slim[ey]\w*|gone|empt\w*|"
     r"alone|corner|top|surface|bottom|heavy|heavily|fast|gulp\w*|shatter\w*|splinter\w*|shards?|snapp\w*|explod\w*|"
-    r"burst\w*|collaps\w*|bend\w*|sag(?:s|ged|ging)?|buckl\w*|fell|fall(?:s|en|ing)?|rain\w*|prickl\w*|overflow\w*|pierc\w*|poke[ds]?|swollen|lumps?|bumps?)\b"
+    r"burst\w*|collaps\w*|bend\w*|sag(?:s|ged|ging)?|buckl\w*|fell|fall(?:s|en|ing)?|rain\w*|prickl\w*|overflow\w*|"
+    r"pierc\w*|poke[ds]?|swollen|lumps?|bumps?)\b"
 )
 
 
