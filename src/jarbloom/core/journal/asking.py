@@ -21,10 +21,10 @@ class Tap:
 ALL_IS_WELL = "all is well"  # the keeper's word that a note tells of nothing wrong
 
 
-def in_words(line: str) -> tuple[Tap, Tap]:
+def in_words(line: str, whole: str = "it") -> tuple[Tap, Tap]:
     """Ways to keep a line that is not understood: as it stands, or with the word that nothing is wrong."""
     text = line.strip()
-    return Tap("keep it as a note", f"note {text}"), Tap("a note, all is well", f"note {text}; {ALL_IS_WELL}")
+    return Tap(f"keep {whole} as a note", f"note {text}"), Tap("a note, all is well", f"note {text}; {ALL_IS_WELL}")
 
 
 class Ask(Exception):

@@ -164,18 +164,18 @@ def _proposed(line: str, told: Told, read: list[Parsed], found: Parsed) -> Parse
     chips = list(_once(c for r in read for c in r.chips))
     unsure = [c for c in chips if not c.ok]
     if not read and len(found.questions) <= max(2, len(told.unheard)):
-        return found
-    note = Tap("keep all of it as a note", f"note {line.strip()}")
+        return _in_one(line, found)
+    kept = in_words(line, "all of it" if read else "it")
     if told.when_open:
         words = told.unheard[0][:60]
-        taps = tuple(Tap(w, one) for w, one in zip(SAME_TIME, told.when_open, strict=True))
+        when = tuple(Tap(w, one) for w, one in zip(SAME_TIME, told.when_open, strict=True))
         chips = [c for c in chips if c.ok]
-        return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}”: when was that?", taps=(*taps, note))))
-    taps = (note,)
+        return Parsed(found.at, (), (*chips, Chip(False, "ask", f"“{words}”: when was that?", taps=(*when, *kept))))
+    taps: tuple[Tap, ...] = kept
     if not unsure and read and len({p.at for p in told.deeds}) == 1:
         plain = f"{stamp(told.deeds[0].at)}{' '.join(p.plain for p in told.deeds)} note {line.strip()}"
         if not any(SPEECH_BENDS.search(w) for w in told.unheard):
-            taps = (Tap("keep these words, and save the rest", plain), note)
+            taps = (Tap("keep these words, and save the rest", plain), *kept)
     asks = [Chip(False, "ask", f"“{w[:60]}” is not understood") for w in told.unheard]
     return Parsed(found.at, (), (*chips, *asks[:-1], replace(asks[-1], taps=taps)))
 
