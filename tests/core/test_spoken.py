@@ -447,6 +447,15 @@ class Lines(unittest.TestCase):
         self.assertEqual([b.key for b in offered.bodies], ["test", "feed", "note"])
         self.assertEqual(offered.bodies[2].text, "fed. blorb 3 things. am .5")
 
+    def test_what_is_not_understood_can_be_kept_with_the_word_that_all_is_well(self) -> None:
+        for line in ("the quux hangs from the ceiling", "xyzzy plugh", "fed. blorb 3 things. am .5"):
+            with self.subTest(line=line):
+                taps = [t for q in parse(line, NOW, HERE).questions for t in q.taps]
+                self.assertEqual(len(taps), len(set(taps)))  # two questions do not offer the same way out twice
+                kept, well = (parse(t.line, NOW, HERE).bodies for t in taps[-2:])
+                self.assertEqual([(b.key, b.text) for b in kept], [("note", line)])
+                self.assertEqual([(b.key, b.text) for b in well], [("note", f"{line}; all is well")])
+
     def test_the_moment_is_said_back_once(self) -> None:
         found = parse("yesterday at 6pm fed and changed 20 l, this morning am .5", NOW, HERE)
         self.assertEqual([c.value for c in found.chips if c.label == "when"], ["Mon 23 Nov 18:00", "Tue 24 Nov 08:00"])
