@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -102,10 +103,7 @@ def _told(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str,
         )
     a, b = entries[0].at, entries[-1].at
     days = date_words(a) if a.date() == b.date() else f"{date_words(a)} to {date_words(b)}"
-    counts: dict[str, int] = {}
-    for label in labels:
-        counts[label] = counts.get(label, 0) + 1
-    most = sorted(counts.items(), key=lambda c: -c[1])
+    most = Counter(labels).most_common()
     return f"{days}: " + ", ".join(f"{label} ({n})" if n > 1 else label for label, n in most)
 
 
