@@ -7,13 +7,15 @@ import re
 from collections.abc import Iterable
 
 from jarbloom.core.journal.asking import ALL_IS_WELL
-from jarbloom.core.journal.hearing import CLAUSE, words_of
+from jarbloom.core.journal.hearing import CLAUSE, SEEN, words_of
 from jarbloom.core.journal.spoken.asides import REPORTED, denied, of_no_consequence, planned, small_talk
 from jarbloom.core.journal.spoken.cleaned import plain_text
 from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.model.words import Lexicon
 
 LEAST_WORDS = 2
+SIGNS = SEEN | {"gasp", "dart", "smell"}
+EASED = frozenset({"calm", "habit", "moult", "breeding"})
 _ALL = r"(?:the |all |other |my )*"
 _NEWS = re.compile(  # ordinary news whose words are not ordinary by themselves
     rf"^(?:{_ALL}(?:corals?|polyps|anemones?|zoas)(?: are| is)?(?: all| fully| wide)* (?:open|out)"
@@ -29,8 +31,8 @@ _OF_A_DEED = re.compile(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|test
 
 
 def not_understood(text: str, lexicon: Lexicon, names: Iterable[str], beside_deed: bool = False) -> tuple[str, ...]:
-    """The clauses of a text that say nothing known here; `names`: of who lives there. `beside_deed`: it stands with an
-    entry of another kind, whose own words it may repeat.
+    """The clauses of a text that say nothing known here, or a sign, which only a finding can answer; `names`: of who
+    lives there. `beside_deed`: it stands with an entry of another kind, whose own words it may repeat.
 
     A question and a single word are passed over: they are answered, or too little to go by. What ends in 'all is well'
     is explained by whoever wrote it.
@@ -46,6 +48,8 @@ def _understood(clause: str, lexicon: Lexicon, names: tuple[str, ...]) -> bool:
     if len(clause.split()) < LEAST_WORDS or "?" in clause:
         return True
     words = words_of(clause, lexicon)
+    if words.keys & SIGNS and not words.keys & EASED:
+        return False  # heard, but only a finding answers it: where none rests on it, it is told of
     if words.keys or words.numbers:
         return True
     known = lexicon.ordinary.union(*(n.lower().split() for n in names))
