@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import numpy as np
 
@@ -16,11 +16,14 @@ from jarbloom.core.history.window import SPANS, YEAR, Window, day_begins
 from jarbloom.core.journal.kinds.photo import Photo
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
+from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.look import run_of
 from jarbloom.errors import BeingMade, NotFound
 from jarbloom.store import batches, probes, tanks
+from jarbloom.units import Units
 
 SHORT_DAYS = 300  # a record up to so long is shown whole at first, a longer one its last nine months
 
@@ -55,12 +58,56 @@ def look(desk: Desk, slug: str, asked: Asked) -> Looked:
     problems: dict[str, str] = {}
     window = _window(desk, tank, log, asked, problems)
     over, chosen = _over(desk, tank, log, window, asked, problems)
-    found = record(
-        Source(tank, log, window), desk.reference, desk.preferences.units, desk.now, chosen=asked.chosen, over=over,
-        probe=_probe(desk, tank, window), capacity=_capacity(desk, tank, log),
-    )  # fmt: skip
+    found = _record(desk, _Of(Source(tank, log, window), over, asked.chosen, desk.reference, desk.preferences.units,
+                              desk.now.replace(second=0, microsecond=0), _probe(desk, tank, window),
+                              _capacity(desk, tank, log)))  # fmt: skip
     others = tuple((s, n) for _, s, n in tanks.names(desk.conn) if s != slug)
     return Looked(found, problems, chosen, others, _spread(log.since(window.first).until(found.end).kinds(Photo)))
+
+
+@dataclass(frozen=True, eq=False)
+class _Of:
+    """All that a record follows from. A page asks for its picture, for the other width and for its table: within the
+    minute they are of one record."""
+
+    shown: Source
+    over: Source | None
+    chosen: tuple[str, ...]
+    reference: Reference
+    units: Units
+    minute: datetime
+    probe: dict[str, Series]
+    capacity: Array | None
+
+    def is_same_as(self, other: _Of) -> bool:
+        plain = [(o.chosen, o.units, o.minute, str(o.minute.tzinfo)) for o in (self, other)]
+        same = plain[0] == plain[1] and self.reference is other.reference and not (self.probe or other.probe)
+        return same and all(map(_same_source, (self.shown, self.over), (other.shown, other.over))) and (
+            self.capacity is other.capacity is None
+            or (self.capacity is not None and other.capacity is not None
+                and np.array_equal(self.capacity, other.capacity))
+        )  # fmt: skip
+
+
+def _same_source(a: Source | None, b: Source | None) -> bool:
+    """The very same log; the rest by what it says."""
+    if a is None or b is None:
+        return a is b
+    return a.log is b.log and (a.tank, a.window, a.shift_days) == (b.tank, b.window, b.shift_days)
+
+
+_kept: Kept[tuple[_Of, Record]] = Kept(12)
+
+
+def _record(desk: Desk, of: _Of) -> Record:
+    key = desk.conn.name, of.shown.tank.slug
+    before = _kept.get(key)
+    if before is not None and before[0].is_same_as(of):
+        return before[1]
+    found = record(of.shown, of.reference, of.units, desk.now, chosen=of.chosen, over=of.over, probe=of.probe,
+                   capacity=of.capacity)  # fmt: skip
+    _kept.put(key, (of, found))
+    return found
 
 
 MOST_PHOTOS = 8

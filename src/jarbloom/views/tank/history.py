@@ -13,6 +13,7 @@ from jarbloom.core.history.record import Record
 from jarbloom.core.history.window import SPANS, YEAR, Window
 from jarbloom.core.model.species import Species
 from jarbloom.units import NBSP, Units, figure, lasting, number_word
+from jarbloom.views.drawn.standing import Drawings
 from jarbloom.views.drawn.years.layout import WIDE, Layout
 from jarbloom.views.drawn.years.overview import Overview, overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
@@ -67,6 +68,9 @@ class HistoryPage:
     empty: bool
 
 
+_drawings = Drawings()
+
+
 def history_page(
     r: Record, over: str, others: tuple[tuple[str, str], ...], species: Mapping[str, Species], units: Units,
     chosen: tuple[str, ...] = (), layout: Layout = WIDE,
@@ -86,9 +90,9 @@ def history_page(
         strong=strong,
         rest=rest,
         aside=aside,
-        drawn=sheet(r, layout, species, units),
-        standing=standing(r),
-        thin=overview(r, layout),
+        drawn=_drawings.once(r, ("sheet", layout, units), lambda: sheet(r, layout, species, units)),
+        standing=_drawings.once(r, "standing", lambda: standing(r)),
+        thin=_drawings.once(r, ("overview", layout), lambda: overview(r, layout)),
         spans=tuple(_spans(r.window, where)),
         overs=tuple(overs),
         ways=tuple((name, Way(name.capitalize(), where.query(w))) for name, w in near.items() if w is not None),
