@@ -30,6 +30,8 @@ SAID = (
     ("splashed ammonia in my eye", {"keeper_hurt"}, set()),
     ("the toddler drank from the bucket", {"keeper_hurt"}, set()),
     ("clownfish stung by the anemone", set(), {"keeper_hurt"}),
+    ("cat drank from the tank", set(), {"keeper_hurt"}),
+    ("the dog licked the medicine", {"keeper_hurt"}, set()),
     ("cut the plants back", set(), {"keeper_hurt"}),
     ("boiled the live rock", {"polyp_poison"}, set()),
     ("scrubbed the zoas off the rock", {"polyp_poison"}, set()),
