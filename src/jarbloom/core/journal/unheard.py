@@ -26,7 +26,7 @@ _NEWS = re.compile(  # ordinary news whose words are not ordinary by themselves
     r"|(?:the )?(?:drift)?wood (?:finally |still |now )*(?:sank|sinks?|floats?|floated)\b[a-z ]*|drip loops? [a-z ]+"
     r"|(?:the )?heater (?:up|down) (?:by )?(?:\d|a|one|two) degrees?(?: for [a-z]+)?|no changes?"
     r"|(?:the )?(?:cat|dog) (?:drank|drinks) from the tank"
-    r"|(?:no|nothing) (?:animals?|fish|lives?)\b.*|plants? (?:grow|grew|growing)\b.*)$"
+    r"|(?:no (?:animals?|fish)|nothing lives?)(?: in it| there| in there)? yet|plants? (?:grow|grew|growing)\b.*)$"
 )
 _OF_A_DEED = re.compile(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|tested|in|dead|counted)\b")
 
