@@ -18,27 +18,30 @@ HERE = Path(__file__).parent
 
 
 def main() -> int:
-    """Two processes share the tests: one goes through them from the front, the other from the back, until they meet.
-    Two cores, half the wait, whatever a test takes on the machine."""
+    """Three processes share the tests: they begin at the front, in the middle and at the back, and each takes what none
+    of the others has begun. Many a test waits for a browser or a server: two cores have room for a third."""
     begun = time.monotonic()
     gc.set_threshold(30_000, 10, 10)  # much is made and little is round: looking less often saves a twentieth
     if "--no-browser" in sys.argv:
         passed, failed, skipped = run([t for t in _in_order() if ".browser." not in t.id()])
-    elif FROM_THE_BACK in sys.argv:
-        passed, failed, skipped = run(Unclaimed(_in_order(), from_the_back=True))
+    elif begins := next((b for b in BESIDE if b in sys.argv), ""):
+        passed, failed, skipped = run(Unclaimed(_in_order(), begins))
     else:
-        command = [sys.executable, "-W", "error", "-m", "tests", FROM_THE_BACK]
+        command = [sys.executable, "-W", "error", "-m", "tests"]
         with tempfile.TemporaryDirectory(prefix="jarbloom-tests-") as shared:
             os.environ |= {SHARED_DEMO: str(Path(shared, "demo")), CLAIMS: str(Path(shared, "claims"))}
             Path(shared, "demo").mkdir()
             Path(shared, "claims").mkdir()
-            with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as beside:
-                here = run(Unclaimed(_in_order()))
-                told = beside.communicate()[0]
-        print(told, end="")
-        there = COUNTS.search(told)
-        counted = tuple(int(n) for n in there.groups()) if there else (0, 1, 0)
-        passed, failed, skipped = (a + b for a, b in zip(here, counted, strict=True))
+            beside = [
+                subprocess.Popen([*command, b], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+                for b in BESIDE
+            ]
+            counted = [run(Unclaimed(_in_order()))]
+            for told in [process.communicate()[0] for process in beside]:
+                print(told, end="")
+                there = COUNTS.search(told)
+                counted.append(tuple(int(n) for n in there.groups()) if there else (0, 1, 0))  # type: ignore[arg-type]
+        passed, failed, skipped = (sum(c) for c in zip(*counted, strict=True))
         print("together:")
     print(f"took {time.monotonic() - begun:.0f} s")
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
@@ -47,7 +50,7 @@ def main() -> int:
 
 SHARED_DEMO = "JARBLOOM_TESTS_DEMO"  # as in make.py, which is loaded only with the tests
 CLAIMS = "JARBLOOM_TESTS_CLAIMS"
-FROM_THE_BACK = "--from-the-back"
+BESIDE = FROM_THE_BACK, FROM_THE_MIDDLE = "--from-the-back", "--from-the-middle"
 LAST = (".browser.", ".test_cli.", ".test_soak.")  # what waits for other processes begins at once, from the back
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.M)
 
@@ -58,20 +61,22 @@ def _in_order() -> list[unittest.TestCase]:
 
 
 class Unclaimed(unittest.TestSuite):
-    """The classes of tests that the other process has not taken, each claimed as its turn comes."""
+    """The classes of tests that no other process has taken, each claimed as its turn comes."""
 
     _cleanup = False  # nothing is taken out of the suite once it ran: it does not know beforehand what it will run
 
-    def __init__(self, tests: Iterable[unittest.TestCase], from_the_back: bool = False) -> None:
+    def __init__(self, tests: Iterable[unittest.TestCase], begins: str = "") -> None:
         super().__init__()
-        self.from_the_back = from_the_back
+        self.begins = begins
         self.by_class: dict[str, list[unittest.TestCase]] = {}
         for test in tests:
             self.by_class.setdefault(test.id().rpartition(".")[0], []).append(test)
 
     def __iter__(self) -> Iterator[unittest.TestCase]:
         turns = list(self.by_class.items())
-        for name, tests in reversed(turns) if self.from_the_back else turns:
+        middle = len(turns) // 2
+        order = {FROM_THE_BACK: turns[::-1], FROM_THE_MIDDLE: turns[middle:] + turns[:middle]}
+        for name, tests in order.get(self.begins, turns):
             try:
                 Path(os.environ[CLAIMS], name).touch(exist_ok=False)
             except FileExistsError:
