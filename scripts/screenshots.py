@@ -31,7 +31,7 @@ VIEWS = (
     ("together", "/tanks/sunroom-112/animals/together?with=angelfish&with=guppy&with=betta&with=cherry_shrimp"
      "&with=kribensis&with=serpae_tetra&with=honey_gourami&with=otocinclus", DESK, "light"),
     ("volume", "/tanks/landing-60/setup/volume", DESK, "light"),
-    ("equipment-evening", "/tanks/sunroom-112/setup/equipment", DESK, "evening"),
+    ("styles-evening", "/tanks/sunroom-112/animals/styles?style=community&bare=on", DESK, "evening"),
     ("fill-phone", "/tanks/desk-28/setup/fill", PHONE, "light"),
 )  # fmt: skip
 

@@ -167,6 +167,11 @@ class Styles(Pages):
         self.assertIn("kept in marine water", self.said(f"{TANK}/animals/styles?style=small_reef"))
         self.said(f"{TANK}/animals/styles?style=castle", 404)
 
+    def test_a_tank_that_is_full_by_its_plan_is_told_so(self) -> None:
+        text = self.said(f"{TANK}/animals/styles?style=community")
+        self.assertRegex(text, r"come to 3\d.mg.N a day, grown up; such a tank may come to 3\d.mg.N: no room for more")
+        self.assertNotIn("nobody suits", text)
+
     def test_a_proposal_goes_onto_the_plan_as_one_change(self) -> None:
         where = self.told(f"{TANK}/animals/styles", {"style": "soft_river", "turn": "0", "bare": "on"})
         text = self.said(where.split("#")[0])

@@ -67,6 +67,12 @@ class StyleProposal:
     style: Style
     filled: tuple[FilledPart, ...]
     limit_mg_n_day: float
+    there_mg_n_day: float = 0.0  # of those who are there or planned, grown up
+
+    @property
+    def is_full(self) -> bool:
+        """Those who are there leave no room beside them, whoever would suit."""
+        return self.there_mg_n_day >= self.limit_mg_n_day
 
     @property
     def animals(self) -> tuple[Animals, ...]:
@@ -88,7 +94,8 @@ def propose(
     of the first role and so on: other proposals of the same style. Nothing random."""
     limit = limit_of(case.home.litres, ceiling_mg_n_day)
     there = [m.animals for m in case.members]
-    left = max(0.0, limit - load_of(there, species, case.home.temp_c, adult=True).total)
+    taken = load_of(there, species, case.home.temp_c, adult=True).total
+    left = max(0.0, limit - taken)
     filled = []
     for k, role in enumerate(style.roles):
         ranked = _ranked(role, case, species, min(left, role.share * limit))
@@ -100,7 +107,7 @@ def propose(
         left -= load
         coming = Member(Animals(answer.kind.key, count, answer.kind.shop_cm, case.today), answer.kind)
         case = replace(case, members=(*case.members, coming))
-    return StyleProposal(style, tuple(filled), limit)
+    return StyleProposal(style, tuple(filled), limit, taken)
 
 
 def _ranked(

@@ -36,9 +36,9 @@ def styles_page(style: Style | None, proposal: StyleProposal | None, water: str,
     if style.water != water:
         text = f"It is kept in {style.water} water; this tank is {water}."
         return StylesPage(f"{style.name[:1].upper()}{style.name[1:]}.", text, (), "", False)
-    rows = tuple(_row(f, units) for f in proposal.filled)
+    rows = tuple(_row(f, units, "no room" if proposal.is_full else "nobody suits") for f in proposal.filled)
     kinds = len(proposal.animals)
-    text = style.short if kinds else "Nobody of the catalogue fills it in this tank: too small, or other water."
+    text = style.short if kinds else _nobody(proposal)
     total = (
         f"{load_text(proposal.load_mg_n_day)} a day grown up, of {load_text(proposal.limit_mg_n_day)} that such a tank "
         "may come to; what it carries today the gate says."
@@ -46,9 +46,18 @@ def styles_page(style: Style | None, proposal: StyleProposal | None, water: str,
     return StylesPage(f"{style.name[:1].upper()}{style.name[1:]}.", text, rows, total if kinds else "", bool(kinds))
 
 
-def _row(f: FilledPart, units: Units) -> RoleRow:
+def _nobody(proposal: StyleProposal) -> str:
+    if proposal.is_full:
+        return (
+            f"Those here and on the plan come to {load_text(proposal.there_mg_n_day)} a day, grown up; such a tank may "
+            f"come to {load_text(proposal.limit_mg_n_day)}: no room for more."
+        )
+    return "Nobody of the catalogue fills it in this tank: too small, or other water."
+
+
+def _row(f: FilledPart, units: Units, nobody: str) -> RoleRow:
     if f.answer is None:
-        return RoleRow(f.role.name, "nobody suits", "", "", "", "")
+        return RoleRow(f.role.name, nobody, "", "", "", "")
     kind = f.answer.kind
     parts = [f.answer.stance, f"to {units.length(kind.adult_cm)}", f"{kind.care} to keep"]
     parts += [x.sentence.rstrip(".") for x in f.answer.findings if x.severity != "note"][:2]
