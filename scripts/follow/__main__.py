@@ -52,6 +52,12 @@ class Lived:
         return DAYS if self.full_on is None else self.full_on
 
 
+def _keeper(arm: str, life: Life, seed: int) -> Follower | Rule | Oracle:
+    if arm in ADVISED:
+        return ADVISED[arm][1](life, seed + 1)
+    return Oracle(life) if arm == ORACLE else Rule(life, **RULES[arm])
+
+
 def live(seed: int, world: str, loads: str, arm: str, reference: Reference, days: int = DAYS) -> Lived:
     """Every arm meets the same tank, wishes and chance."""
     tank, wishes = tank_and_wishes(np.random.default_rng((BASE, seed)), reference, loads)
@@ -59,13 +65,7 @@ def live(seed: int, world: str, loads: str, arm: str, reference: Reference, days
         tank = replace(tank, pace=ADVISED[arm][0])
     made = WORLDS[world](tank, reference.media, np.random.default_rng((BASE, seed, 1)))
     life = Life(tank, made, reference, wishes)
-    keeper = (
-        ADVISED[arm][1](life, seed + 1)
-        if arm in ADVISED
-        else Oracle(life)
-        if arm == ORACLE
-        else Rule(life, **RULES[arm])
-    )
+    keeper = _keeper(arm, life, seed)
     life.first_day(np.random.default_rng((BASE, seed, 2)))
     for day in range(days):
         life.advance(day + NOON)

@@ -158,6 +158,7 @@ class Rule:
     tests: int = 1
 
     OVER, SHARE, KH_LOW = 0.5, 0.5, 0.5
+    KH_SHARE, NO2_BEARS = 0.7, 5.0  # of the water, where KH is gone; mg N/L up to which a dose is added
 
     def __post_init__(self) -> None:
         self.school = self.life.reference.schools.cycling[self.life.tank.school]
@@ -184,10 +185,10 @@ class Rule:
     def _react(self, day: int, am: float, ni: float, cycling: bool) -> None:
         life, kh = self.life, latest(self.life.log, "kh")
         if kh is not None and kh.at >= at(day) and kh.value < self.KH_LOW * life.tank.kh_dkh:
-            life.change(day + ACT, 0.7 * net_l(life.tank))
+            life.change(day + ACT, Rule.KH_SHARE * net_l(life.tank))
         elif not cycling and max(am, ni) >= self.OVER:
             life.change(day + ACT, self.SHARE * net_l(life.tank))
-        if cycling and self.school.feeds_by == "dose" and am < 0.25 and ni < 5:
+        if cycling and self.school.feeds_by == "dose" and am < 0.25 and ni < self.NO2_BEARS:
             life.dose(day + ACT)
 
     def _begin(self, day: int, today: date) -> None:
@@ -211,14 +212,14 @@ class Oracle:
     def evening(self, day: int) -> None:
         life = self.life
         if life.world.kh_dkh < Rule.KH_LOW * life.tank.kh_dkh:
-            life.change(day + ACT, 0.7 * net_l(life.tank))
+            life.change(day + ACT, Rule.KH_SHARE * net_l(life.tank))
         if any(e.kind == "arrival" for e in life.log):
             return
         if self._bears(day):
             self._add(life, day)
         elif self.school.feeds_by == "food":
             life.add("feed", day + ACT, grams=pinch_g_day(life.tank))
-        elif life.world.tan < self.GONE and life.world.no2 < 5:
+        elif life.world.tan < self.GONE and life.world.no2 < Rule.NO2_BEARS:
             life.dose(day + ACT)
 
     def _add(self, life: Life, day: int) -> None:

@@ -36,6 +36,23 @@ def found(*entries, **more):
     return {f.key: f for f in look(NEON, *CLEAN_WEEK, *entries, **more).findings}
 
 
+class SomebodyInDanger(unittest.TestCase):
+    """One danger to a person never takes the place of another."""
+
+    def test_a_plug_that_smokes_and_a_shock_are_both_told(self) -> None:
+        smoke, shock = entry("note", 0.2, text="the plug smokes"), entry("note", 0.1, text="got a shock at the hood")
+        only = found(CLEAN, smoke)["electric"].sentence
+        self.assertIn("fire service", only)
+        self.assertNotIn("doctor", only)
+        both = found(CLEAN, smoke, shock)["electric"].sentence
+        self.assertIn("fire service", both)
+        self.assertIn("a doctor the same day", both)
+
+    def test_whoever_is_dizzy_after_boiling_rock_hears_of_the_poison_too(self) -> None:
+        keys = found(CLEAN, entry("note", 0.2, text="boiled the live rock"), entry("note", 0.1, text="i feel dizzy"))
+        self.assertLessEqual({"keeper_hurt", "polyp_poison"}, set(keys))
+
+
 class WordsNobodyUnderstands(unittest.TestCase):
     ODD = "the quux is all wibbly"
 
@@ -99,6 +116,8 @@ class Edges(unittest.TestCase):
             keys = {f.key for f in look(came, *CLEAN_WEEK, *more, CLEAN).findings}
             with self.subTest(count=count, days=days, said=bool(more)):
                 self.assertEqual("oxygen_computed" in keys, stands)
+        silent = entry("arrival", 60, species="neon_tetra", count=240, length_cm=3.2, already_in=True)
+        self.assertIn("oxygen_computed", {f.key for f in look(silent, CLEAN).findings})
 
     def test_salinity_by_how_far_off_and_how_fast(self) -> None:
         sea = tank(salinity_g_kg=35.0, ph=8.2)

@@ -48,7 +48,6 @@ COVERED = {
     "parasite": ("dust",),
     "ph_off": ("co2", "kh_spent", "nh3_freed"),
     "kh_step": ("kh_spent",),
-    "keeper_hurt": ("polyp_poison",),
 }  # fmt: skip
 
 

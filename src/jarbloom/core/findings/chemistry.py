@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from itertools import pairwise
 from statistics import median
@@ -71,12 +71,11 @@ def _waste(facts: Facts) -> bool:
 @rule("kh_step")
 def kh_step(facts: Facts) -> Iterable[Found]:
     kh = facts.values("kh", 24 * (KH_STEP_DAYS + 3))
-    if len(kh) == 1 and facts.said("double_dose", hours=48) and kh[0].seen - facts.tank.kh_dkh >= KH_STEP:
-        yield Found(
-            f"KH {kh[0].typed} after too much of a dose, a KH step of "
-            f"{figure(kh[0].seen - facts.tank.kh_dkh, 2)}{NBSP}dKH from this tank’s own: stop dosing, repeat the test, "
-            "no forced way back.", kh[0].at, ids(kh), Severity.TEST if facts.corals else Severity.WATCH,
-        )  # fmt: skip
+    if len(kh) == 1:
+        step = kh[0].seen - facts.tank.kh_dkh
+        if step >= KH_STEP and facts.said("double_dose", hours=48):
+            told = f"KH {kh[0].typed} after too much of a dose, against this tank’s own {figure(facts.tank.kh_dkh, 2)}"
+            yield _kh_step(told, step, kh, Severity.TEST if facts.corals else Severity.WATCH)
     if len(kh) < 2:
         return
     a, b = kh[-2], kh[-1]
@@ -85,10 +84,14 @@ def kh_step(facts: Facts) -> Iterable[Found]:
     if b.seen > a.seen and not facts.alive and not facts.corals:
         return  # a tank that cycles: nobody is unsettled by what its doses need
     severity = Severity.TEST if facts.corals or b.seen < a.seen else Severity.WATCH
-    yield Found(
-        f"KH {a.typed} on {a.at:%-d %b} and {b.typed} now, a KH step of {figure(abs(b.seen - a.seen), 2)}{NBSP}dKH: "
-        "stop dosing, repeat the test, no forced way back.",
-        b.at, ids((a, b)), severity,
+    yield _kh_step(f"KH {a.typed} on {a.at:%-d %b} and {b.typed} now", abs(b.seen - a.seen), (a, b), severity)
+
+
+def _kh_step(told: str, step: float, read: Sequence[Value], severity: Severity) -> Found:
+    """`step` in dKH."""
+    return Found(
+        f"{told}, a KH step of {figure(step, 2)}{NBSP}dKH: stop dosing, repeat the test, no forced way back.",
+        read[-1].at, ids(read), severity,
     )  # fmt: skip
 
 

@@ -18,15 +18,17 @@ POLYP = re.compile(r"\b(?:polyps?|zoas?|zoanthids?|pal(?:y|ys|ythoa)|live rock)\
 def electric(facts: Facts) -> Iterable[Found]:
     said, burns = facts.said("tingle", hours=48), facts.said("scorch", hours=48)
     faults = [e for e in facts.lately(48, Fault) if e.body.device == "electric"]
+    told = []
     if burns:
-        yield Found("Something electric smokes or scorches, by your words: off at the board, no water on it, out of "
+        told.append("Something electric smokes or scorches, by your words: off at the board, no water on it, out of "
                     "the room, and the fire service where it burns or goes on smoking. A licensed electrician before "
-                    "power returns.",
-                    max(h.at for h in burns), ids(burns))  # fmt: skip
-    elif said or faults:
-        last = max([h.at for h in said] + [e.at for e in faults])
-        yield Found("There may be electric current in the water: off at the board before anybody touches it. After a "
-                    "shock, a doctor the same day.", last, (*ids(said), *ids(faults)))  # fmt: skip
+                    "power returns.")  # fmt: skip
+    if said or faults:
+        told.append("There may be electric current in the water: off at the board before anybody touches it. After a "
+                    "shock, a doctor the same day.")  # fmt: skip
+    if told:
+        last = max([h.at for h in (*burns, *said)] + [e.at for e in faults])
+        yield Found(" ".join(told), last, (*ids(burns), *ids(said), *ids(faults)))
 
 
 @rule("keeper_hurt")
@@ -42,8 +44,9 @@ def polyp_poison(facts: Facts) -> Iterable[Found]:
     """Palytoxin (docs/cautions: salt_rock). A bare stone boiled for a freshwater tank is another matter."""
     said = [h for h in facts.said("polyp_poison", hours=48) if facts.salted or POLYP.search(h.text.lower())]
     if said:
-        yield Found("Rock or polyps were boiled, steamed or cut, by your words: their poison goes into steam and "
-                    "spray. Everybody out, air the room, and medical help on any symptom, hours later too.",
+        yield Found("Rock or polyps boiled, steamed, cut or scraped, by your words: their poison goes into steam, "
+                    "spray and broken skin. Everybody out, air the room, and medical help on any symptom, hours later "
+                    "too.",
                     said[-1].at, ids(said))  # fmt: skip
 
 

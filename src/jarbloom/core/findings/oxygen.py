@@ -77,9 +77,11 @@ def oxygen_computed(facts: Facts) -> Iterable[Found]:
 
 
 def _lived_with(facts: Facts) -> bool:
-    """A month of nights of the same stock at the same warmth, and nobody gasped: that tells more than the sums."""
-    month = 24.0 * 30
-    same = not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
+    """A month of nights of the same stock at the same warmth, of which the log tells, and nobody gasped: that says more
+    than the sums."""
+    month, week = 24.0 * 30, facts.since(24.0 * 7)
+    told = any(e.at <= week for e in facts.log.since(facts.since(month).date()))
+    same = told and not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
     return same and not facts.said("gasp", "inflow", "breath", "still_surface", "film", hours=month)
 
 
