@@ -166,6 +166,10 @@ class Facts:
                 found.setdefault(key, []).append(place)
         return found
 
+    def heard(self, hours: float) -> tuple[Heard, ...]:
+        """What was said within so many hours."""
+        return self.words[bisect_left(self.words, self.since(hours), key=lambda h: h.at) :]
+
     def said(self, *keys: str, hours: float = 24 * 31) -> tuple[Heard, ...]:
         if self._places.keys().isdisjoint(keys):
             return ()
@@ -181,22 +185,25 @@ class Facts:
     def said_numbers(self, hours: float) -> tuple[Heard, ...]:
         """Words that name readings and are not those beside a test."""
         start = self.since(hours)
-        return tuple(h for h in self.words if h.at >= start and h.numbers and not isinstance(h.entry.body, Tested))
+        return tuple(h for h in self._numbers if h.at >= start)
+
+    @cached_property
+    def _numbers(self) -> tuple[Heard, ...]:
+        return tuple(h for h in self.words if h.numbers and not isinstance(h.entry.body, Tested))
 
     # --- readings ---
 
     def values(self, quantity: str, hours: float = 24 * 31, *, words: bool = True) -> tuple[Value, ...]:
         """Readings of a quantity in order of time; those that stand only in words among them, unless left out."""
-        start = self.since(hours)
-        found = [v for v in self._read(quantity) if v.at >= start]
+        read = self._read(quantity)
+        found = read[bisect_left(read, self.since(hours), key=lambda v: v.at) :]
         if words:
             tested = {v.entry.id for v in found}
             found += [
                 Value(h.at, n.value, n.value, n.value, h.entry, f"{n.value:g}", True)
-                for h in self.words
+                for h in self.said_numbers(hours)
                 for n in h.numbers
-                if n.quantity == quantity and h.at >= start and h.entry.id not in tested
-                and not isinstance(h.entry.body, Tested)
+                if n.quantity == quantity and h.entry.id not in tested
             ]  # fmt: skip
         return tuple(sorted(found, key=lambda v: v.entry.order))
 

@@ -40,10 +40,8 @@ def oxygen_low(facts: Facts) -> Iterable[Found]:
 def oxygen_night(facts: Facts) -> Iterable[Found]:
     """Gill signs before the lights go on, or a big one dead at dawn."""
     dawns = []
-    for heard in facts.words:
-        if heard.at < facts.since(24 * 7) or not (
-            gill_signs(facts, heard) or (heard.any("dead") and "gills" in heard.text.lower())
-        ):
+    for heard in facts.heard(24 * 7):
+        if not (gill_signs(facts, heard) or (heard.any("dead") and "gills" in heard.text.lower())):
             continue
         if heard.any("dawn", "eased") or MORNING[0] <= heard.at.time() <= MORNING[1]:
             dawns.append(heard)
@@ -80,8 +78,8 @@ def _lived_with(facts: Facts) -> bool:
     """A month of nights of the same stock at the same warmth, of which the log tells, and nobody gasped: that says more
     than the sums."""
     month, week = 24.0 * 30, facts.since(24.0 * 7)
-    told = any(e.at <= week for e in facts.log.since(facts.since(month).date()))
-    same = told and not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
+    told = facts.log.since(facts.since(month).date())[:1]
+    same = any(e.at <= week for e in told) and not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
     return same and not facts.said("gasp", "inflow", "breath", "still_surface", "film", hours=month)
 
 

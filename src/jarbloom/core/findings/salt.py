@@ -87,10 +87,9 @@ def salinity_step(facts: Facts) -> Iterable[Found]:
 
 def _newcomers_step(facts: Facts) -> Iterable[Found]:
     """Newcomers from water of another salinity, by the words about the shop or the bag."""
-    came = facts.came(72)
-    for heard in facts.words:
+    for heard in facts.heard(72) if facts.came(72) else ():
         shop = _shop_salinity(heard.text)
-        if shop is None or not came or heard.at < facts.since(72):
+        if shop is None:
             continue
         now = facts.last("salinity", 24 * 21)
         here = now.seen if now is not None else facts.tank.salinity_g_kg

@@ -158,7 +158,7 @@ HEATER_AGAINST = re.compile(rf"\b{HEATER}\b.*\bthermometer\b|\bthermometer\b.*\b
 def thermometers(facts: Facts) -> Iterable[Found]:
     said = [h for h in facts.said("test_other", hours=24) if any(n.quantity == "temp" for n in h.numbers)
             or "thermometer" in h.text.lower()]  # fmt: skip
-    said += [h for h in facts.words if h.at >= facts.since(24) and HEATER_AGAINST.search(h.text.lower())]
+    said += [h for h in facts.heard(24) if HEATER_AGAINST.search(h.text.lower())]
     for heard in said:
         numbers = [float(x.replace(",", ".")) for x in _degrees(heard.text)]
         if len(numbers) >= 2 and max(numbers) - min(numbers) >= DISAGREE_C:

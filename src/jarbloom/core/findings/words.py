@@ -19,7 +19,7 @@ SHOWN = 60  # characters of a clause in the sentence
 def not_understood(facts: Facts) -> Iterable[Found]:
     """The newest first; 'all is well' after it settles it."""
     names = tuple(k.name for k in facts.kinds)
-    said = {h.entry.id: h for h in facts.words if h.at >= facts.since(FOR_H)}
+    said = {h.entry.id: h for h in facts.heard(FOR_H)}
 
     def clauses(entry: Entry) -> tuple[str, ...]:
         own = isinstance(entry.body, Note | Observation)
