@@ -196,6 +196,26 @@ class NotUnderstood(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertEqual(self.left(text), left)
 
+    def test_words_about_when_or_where_do_not_explain_the_rest(self) -> None:
+        for text, rest in (
+            ("the whole shoal sulks since the change", True), ("all calm since the change", False),
+            ("kh 6 and the pump groans", True), ("kh 6 in the evening", False),
+            ("filter rattles and then goes silent", True), ("fish press against the glass", True),
+            ("trimmed plants and threw out the old leaves", False),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertEqual(bool(self.left(text)), rest)
+
+    def test_what_was_heard_is_left_to_the_findings(self) -> None:
+        for text in (
+            "opened a black layer in the gravel",
+            "gh went from 4 to 14",
+            "co2 turned up",
+            "room at 34 all day",
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(self.left(text), (text,))
+
     def test_who_says_that_all_is_well_has_explained_it(self) -> None:
         self.assertEqual(self.left("the quux hangs from the ceiling; all is well"), ())
         self.assertEqual(self.left("all is well, the quux hangs"), ("the quux hangs",))

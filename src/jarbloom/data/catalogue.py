@@ -172,8 +172,10 @@ def hints() -> Mapping[str, str]:
 @cache
 def words() -> Lexicon:
     rows = [{k: _tuples(v) for k, v in row.items()} for row in _toml("heard.toml")["heard"]]
-    ordinary = frozenset(" ".join(_toml("ordinary.toml").values()).split())
-    return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()), ordinary)
+    ordinary = _toml("ordinary.toml")
+    sayings = ordinary.pop("sayings")
+    words = frozenset(" ".join(ordinary.values()).split())
+    return Lexicon(list(_rows(HeardWord, rows, "heard.toml").values()), words, sayings)
 
 
 @cache

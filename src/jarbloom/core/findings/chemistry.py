@@ -14,6 +14,7 @@ from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
+KH_CORALS = 6.0  # stony ones build with it (practice)
 KH_FELL = 0.8  # of the tank's own: below this share it is being spent
 OWN_SOFT_DAYS, OWN_SOFT_READINGS = 14, 3
 KH_STEP, KH_STEP_DAYS = 2.5, 10.0
@@ -29,6 +30,13 @@ def kh_low(facts: Facts) -> Iterable[Found]:
     if kh is None or kh.seen >= KH_LOW or _soft_by_design(facts, kh):
         return
     yield Found(f"KH reads {kh.typed}: below {figure(KH_LOW)} it is soon spent, and the pH falls.", kh.at, ids((kh,)))
+
+
+@rule("kh_corals")
+def kh_corals(facts: Facts) -> Iterable[Found]:
+    kh = facts.last("kh", 24 * 45)
+    if kh is not None and facts.corals and kh.seen < KH_CORALS:
+        yield Found(f"KH reads {kh.typed}: corals live on it and want {figure(KH_CORALS)} or more.", kh.at, ids((kh,)))
 
 
 @rule("kh_spent")

@@ -78,8 +78,8 @@ def _lived_with(facts: Facts) -> bool:
     """A month of nights of the same stock at the same warmth, of which the log tells, and nobody gasped: that says more
     than the sums."""
     month, week = 24.0 * 30, facts.since(24.0 * 7)
-    told = facts.log.since(facts.since(month).date())[:1]
-    same = any(e.at <= week for e in told) and not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
+    told = any(e.at <= week for e in facts.log.since(facts.since(month).date())[:1])
+    same = told and not facts.newcomers(month) and abs(facts.water_c - facts.tank.temp_c) <= 1.0
     return same and not facts.said("gasp", "inflow", "breath", "still_surface", "film", hours=month)
 
 

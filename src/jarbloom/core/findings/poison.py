@@ -41,10 +41,10 @@ def toxin(facts: Facts) -> Iterable[Found]:
     strong = facts.said("poison_strong", hours=72)
     if strong or ((near or entries) and (signs or deaths)):
         last = max([h.at for h in (*near, *signs, *strong)] + [e.at for e in (*entries, *deaths)])
+        shown = "Something that may poison came near, and animals show it" if signs or deaths else "A strong poison"
         yield Found(
-            "Something that may poison came near, and animals show it: treat it as a toxin without waiting. "
-            "Waste tests "
-            "at zero are not all; they cannot see it.", last, (*ids(near), *ids(entries), *ids(signs), *ids(strong)),
+            f"{shown}: treat it as a toxin without waiting. Waste tests at zero are not all; they cannot see it.",
+            last, (*ids(near), *ids(entries), *ids(signs), *ids(strong)),
         )  # fmt: skip
     elif things and signs and not facts.said("gasp", "breath", hours=72) and _tests_clean(facts):
         last = max(h.at for h in signs)

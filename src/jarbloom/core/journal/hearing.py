@@ -126,6 +126,13 @@ def _numbers(low: str) -> list[SaidNumber]:
     return found
 
 
+def without_numbers(clause: str) -> str:
+    """What is left of a clause beside the readings in it."""
+    for pattern in (NUMBER, DEGREES, FOOD):
+        clause = pattern.sub(" ", clause)
+    return " ".join(clause.split())
+
+
 @dataclass(frozen=True)
 class Heard:
     """One entry's words: what they say, about whom, and when. `species`: those named who live here."""

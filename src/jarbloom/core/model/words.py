@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 NEAR_WORDS = 5  # so many words before a sign a 'no' still denies it
 DENIED = re.compile(
     r"\b(?:no|not|never|none|nobody|nothing|neither|nor|without|cannot|isn.?t|aren.?t|don.?t|didn.?t|doesn.?t|"
-    r"wasn.?t|weren.?t|hasn.?t|haven.?t|stopped|ended|instead of|if|in case|against)\b"
+    r"wasn.?t|weren.?t|hasn.?t|haven.?t|stopped|ended|instead of|if|in case|against(?! (?:the|a|each|its|their|one)))\b"
 )
 OVER = re.compile(r"\b(?:any ?more|no longer|is gone|are gone|has stopped|have stopped|stopped)\b")
 
 
 @dataclass(frozen=True)
 class HeardWord:
-    """A row of data/heard.toml: a key, what it says, and how it is written."""
+    """A row of data/heard.toml: a key, what it says, and how it is written. `by_the_way`: it tells nothing that has to
+    be answered by itself, only when, where or beside what the rest of the sentence is."""
 
     key: str
     says: str
     words: tuple[str, ...]
     unless: tuple[str, ...] = ()
+    by_the_way: bool = False
 
     @cached_property
     def said(self) -> re.Pattern[str]:
@@ -49,12 +51,26 @@ def _whole_words(patterns: Sequence[str]) -> re.Pattern[str]:
 
 
 class Lexicon:
-    """All rows, and the words of ordinary days (data/ordinary.toml); told apart by identity, so that what was heard in
-    a text can be kept."""
+    """All rows, and the words and sayings of ordinary days (data/ordinary.toml); told apart by identity, so that what
+    was heard in a text can be kept."""
 
-    def __init__(self, rows: Sequence[HeardWord] = (), ordinary: frozenset[str] = frozenset()) -> None:
+    def __init__(
+        self, rows: Sequence[HeardWord] = (), ordinary: frozenset[str] = frozenset(), sayings: Sequence[str] = ()
+    ) -> None:
         self.rows, self.ordinary = tuple(rows), ordinary
+        self.sayings = re.compile("|".join(sayings) or "(?!)")
 
     @cached_property
     def says(self) -> dict[str, str]:
         return {w.key: w.says for w in self.rows}
+
+    @cached_property
+    def by_the_way(self) -> frozenset[str]:
+        return frozenset(w.key for w in self.rows if w.by_the_way)
+
+    def rest_of(self, clause: str, keys: Collection[str]) -> str:
+        """What is left of a clause beside the words of these rows."""
+        for row in self.rows:
+            if row.key in keys:
+                clause = row.said.sub(" ", clause)
+        return " ".join(clause.split())
