@@ -62,8 +62,9 @@ class Situations(unittest.TestCase):
 
     def test_every_finding_names_what_raised_it(self) -> None:
         """Entries of the log, but for those that rest on a sum, on a count or on nothing having been read."""
-        sums = {"ahead_over", "oxygen_computed", "upset_open", "feeding_ladder", "never_tested", "stale", "salinity_unread", "missing",
-                "missing_night", "not_cycled", "filter_off", "unheard", "hidden_body", "jumped"}  # fmt: skip
+        sums = {"ahead_over", "oxygen_computed", "upset_open", "feeding_ladder", "never_tested", "stale",
+                "salinity_unread", "missing", "missing_night", "not_cycled", "filter_off", "unheard", "hidden_body",
+                "jumped"}  # fmt: skip
         for case in CASES:
             asked = self.asked[case["id"]]
             known = {e.id for e in asked.situation.entries}
