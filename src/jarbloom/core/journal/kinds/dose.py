@@ -70,6 +70,7 @@ class Dose(Kind):
     def clause(cls, line: Clause) -> Heard:
         other = line.take(*OTHER_PRODUCTS)
         ammonia = line.take("ammonia", "nh4cl")
+        up_to = line.take("to") or (line.take("up") and line.take("to"))
         told = line.number("dose", units=("mg/l", "ppm", "g", "ml", "mg"))
         other = other or line.take(*OTHER_PRODUCTS)
         if other:
@@ -84,6 +85,9 @@ class Dose(Kind):
                 f"Dose {figure(told.value)} of what? Say mg/l, g, ml or mg.",
                 Tap(f"{told.typed} mg/L", line.rewritten(f"dose {told.typed} mg/l")),
             )
+        if up_to:
+            added = Tap(f"{told.typed} {told.unit} were added", line.rewritten(f"dose {told.typed} {told.unit}"))
+            raise Ask(f"Up to {told.typed} {told.unit}: how much went in?", added)
         unit = {"mg/l": "mg/L", "ppm": "mg/L", "ml": "mL"}.get(told.unit, told.unit)
         made = cls.from_raw({"amount": told.value, "unit": unit}).completed(line.setting)
         rise = made.mg_n / line.setting.net_l

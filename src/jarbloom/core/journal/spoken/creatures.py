@@ -118,7 +118,7 @@ def _sexes(m: re.Match[str]) -> Said:
 _EXTRAS = rf"{_FROM}{_LONG}{_BRED}{_FROM.replace('seller', 'seller2')}{_PAID}{_FROM.replace('seller', 'seller3')}"
 _PUT_IN = (
     r"(?:added|put in|introduced|got|brought(?: home)?|brought in|in|\+|released|rehomed in|picked up and added|"
-    r"new fish:?)"
+    r"new fish:?|new arrivals?:?|newcomers:?)"
 )
 _FAMILY = (
     r"(?:my |the |our )?(?:wife|husband|son|daughter|sister|brother|mum|mom|dad|mother|father|neighbou?r|friend|nephew|"
@@ -164,6 +164,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"counted (?P<n>\d{{1,3}}) of (?:the )?(?P<of>\d{{1,3}}) {WHO}",
          lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
         (rf"(?P<n>\d{{1,3}}) {WHO} (?:were )?counted", _animals("counted")),
+        (rf"(?:only|just|still|there are) (?P<n>\d{{1,3}}) {WHO} (?:now|left|remaining|there)(?: now)?",
+         _animals("counted")),
         (rf"(?:counted|saw all|count(?:ed)?:?|seen all) (?P<n>\d{{1,3}}) {WHO}", _animals("counted")),
         (rf"(?P<n>both) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
         (rf"(?P<n>all \d{{1,3}}) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
@@ -198,9 +200,10 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
 )
 _LISTED = re.compile(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
 _VERB = re.compile(r"(dead|in|counted|born) ")
-_SEVERAL = re.compile(r"(?:(?P<lead>added|put in|got|in|lost|everyone (?:present|here)(?: and correct)?:?) )?"
-                      r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in"
-                      r"|counted))?")  # fmt: skip
+_SEVERAL = re.compile(
+    r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?) )?"
+    r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in|counted))?"
+)
 
 
 def _given(m: re.Match[str]) -> Said:

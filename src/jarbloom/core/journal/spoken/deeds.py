@@ -46,8 +46,9 @@ _TANK_WATER = (
 )
 _TAP_WATER = r"(?:under the tap|in tap water|with tap water|under tap water|under the (?:cold |hot )?tap)"
 _WHO_FEEDS = (
-    r"(?:(?:my )?(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|girlfriend|boyfriend|"
-    r"flatmate|room ?mate) (?:has |have |just |also )?(?:already )?)?"
+    r"(?:(?:my |the |our )?(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|"
+    r"girlfriend|boyfriend|flatmate|room ?mate|neighbou?r|helper|friend|grandma|grandpa) "
+    r"(?:has |have |just |also )?(?:already )?)?"
 )
 _MEANWHILE = r"(?: (?:while|when) (?:i|we) (?:was|were) (?:out|away|gone|at work|not (?:at )?home))?"
 _DAYS = {"mon": 0, "tue": 1, "wed": 2, "thu": 3, "fri": 4, "sat": 5, "sun": 6}
@@ -80,7 +81,7 @@ def _part(word: str) -> Callable[[re.Match[str]], Said]:
 
 def _fed(text: str) -> bool:
     """'gave' alone is no feeding; with a number it is counted food ('3 pellets'), never grams."""
-    return "gave" not in text or bool(re.search(_FOOD, text))
+    return "gave" not in text or bool(re.search(rf"{_FOOD}|them (?:a|some|just) ", text))
 
 
 def _switched(m: re.Match[str], way: str, device: str, today: int) -> Said:
@@ -133,7 +134,8 @@ _THING = (
     r"bunch(?:es)? of [a-z ]*plants|stem plants?|sword plants?|stones?|ornament|cave|decor|sand|gravel|alder cones?"
 )
 _MEDICINE = re.compile(
-    r"(?!(?:for|of|with|to|because|after|before) )(?:(?:dosed|gave|added|used|started|starting|(?:1st|first|2nd"
+    r"day \d+ of (?:the |my )?(?:treatment|course)"
+    r"|(?!(?:for|of|with|to|because|after|before) )(?:(?:dosed|gave|added|used|started|starting|(?:1st|first|2nd"
     r"|second|3rd|third|last|another) dose of|day \d+ "
     r"of) )?(?:the )?"
     r"(?:[a-z]+ ){0,3}(?:medicine|medication|meds|dewormer|antibiotics?)(?: .*)?"
@@ -181,7 +183,12 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"wc {float(m[1].replace(',', '.')) * KG_PER_LB:.4g} l"),
         (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
          lambda m: "bed"),
-        (rf"did {_AMOUNT}", lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
+        (rf"(?:did|done|made) (?:a |my |the )?(?:weekly |usual |regular |small |big |large )*{_AMOUNT}",
+         lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
+        (rf"(?:took|drained|siphoned|carried) (?:out )?(\d{{1,2}}) buckets? of ({NUM}) ?(?:l|litres?|liters?)"
+         r"(?: of water)?(?: out)?,? (?:and |then )*(?:put|filled|refilled|poured)(?: up| in)?(?: the same)?(?: in)?"
+         r"(?: of)?(?: with)?(?: fresh| new| conditioned)+(?: water)?(?: back)?(?: in)?",
+         lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
         (rf"(?:wc|water ?change|changed) {NUM} ?%,? ?(?:=|that is|so) ?({NUM}) ?(l|litres?)()()",
          lambda m: f"wc {m[1]} l"),
         (rf"(?:wc|water ?change|changed) {NUM} ?% ?\(({NUM}) ?(l|litres?)\)|{NUM} ?% \(({NUM}) ?(l|litres?)\) "
@@ -197,7 +204,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          r"in", lambda m: f"top {m[1]} {m[2]}"),
         (rf"(\d{{1,2}}) ?x ?({NUM}) ?(?:l|litres?) buckets? (?:changed|out and (?:back )?in(?: fresh)?)",
          lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
-        (rf"(?:topped|top|topping)(?: it| them| the tank)?[ -]?(?:up|off)(?: it)?(?: with| by)?(?: {ABOUT[:-2]})? ?"
+        (rf"(?:topped|top|topping)(?: it| them| the tank)?[ -]?(?:up|off)(?: it)?(?: with| by)?"
+         rf"(?: (?:fresh|ro|rodi|osmosis|distilled)(?: water)?,?)?(?: {ABOUT[:-2]})? ?"
          rf"({_ONE_OR_TWO}) ?({_LITRES})"
          r"(?: of)?(?: fresh| ro| rodi| water| distilled)*", lambda m: f"top {m[1]} {m[2]}"),
         (rf"({NUM}) ?({_LITRES})(?: of)?(?: fresh| ro| rodi| distilled)*(?: water)? (?:topped up|topped off|top.?up"
@@ -209,7 +217,8 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:the )?(?:fry|fish|tank|babies|they were|all) fed{_DONE}", lambda m: "fed"),
         (rf"(?:only |just |i |already )*{_WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
          rf"|(?:{NUM} ?ml|{NUM} (?:scoops?|pinch(?:es)?|sheets?))(?: of)? {_FOOD}|the|some|a|little|small|usual|"
-         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well))*"
+         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well|"
+         rf"each|apiece))*"
          rf"{_MEANWHILE}",
          lambda m: "fed" if _fed(m[0]) else None),
         (rf"{_THE}(?:power|electricity)(?: was| went)? ?(?:out|off|cut|outage|down|failure)(?: for)?"
@@ -217,6 +226,10 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          rf"(?:h|hrs?|hours?){_CANISTER}", lambda m: f"power {m[1]} h{' closed' if m[2] is not None else ''}"),
         (rf"{_THE}(?:power|electricity)(?: was| went)? ?(?:out|off|cut|outage|down)(?: for)?(?: {ABOUT[:-2]})? "
          r"(\d{1,3}) ?min(?:ute)?s?", lambda m: f"power {int(m[1]) / 60:.2f} h"),
+        (r"(?:the )?(?:power|electricity) (?:is |was |came )?back(?: on)? after (\d{1,3}) ?min(?:ute)?s?",
+         lambda m: f"power {int(m[1]) / 60:.2f} h"),
+        (rf"(?:the )?(?:power|electricity) (?:is |was |came )?back(?: on)? after ({NUM}) ?(?:h|hrs?|hours?)",
+         lambda m: f"power {m[1]} h"),
         (rf"no (?:power|electricity)(?: for)? ({NUM}) ?(?:h|hrs?|hours?)", lambda m: f"power {m[1]} h"),
         (rf"(?:gave )?{_THE}(?:filter|canister)? ?(?:a )?(?:good )?(?:rinse[d]?|cleaned|squeezed|washed|wash)(?: "
          rf"out)? {_TANK_WATER}",
@@ -227,6 +240,14 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:i )?(?:rinsed|cleaned|washed)(?: out)?(?: {_PART})?(?: of)?(?: the| my)*(?: filter)? (?:{_MEDIA}"
          rf"|filter)(?: out)? {_TAP_WATER}",
          _part("media tap")),
+        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)? (?:the |my |filter )*(?:{_MEDIA}|filter|canister)"
+         r"(?: out)?", lambda m: "media"),  # in which water, is asked
+        (r"(?:can't|cannot|can not|could not|couldn't) (?:find|see) (?:the|my) (?!other)[a-z ]+[a-rt-z]",
+         lambda m: f"saw {m[0]}"),
+        (r"something (?:is |seems |looks )?(?:off|wrong|not right|odd|strange)"
+         r"(?: (?:with|about) (?:the |my )?[a-z ]+)?", lambda m: f"saw {m[0]}"),
+        (rf"{_MEDIA} {_TANK_WATER}", lambda m: "media tank"),
+        (r"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?)(?: too| as well| also)", lambda m: "bed"),
         (rf"(?:replaced|swapped|changed)(?: out)? (?:{_PART} (?:of )?)?(?:the |my )?{_MEDIA}(?: in the filter)?(?: for "
          r"new)?", _part("media replaced")),
         (rf"{_PART} of the {_MEDIA} replaced", _part("media replaced")),
@@ -279,7 +300,7 @@ _SWITCH = (
 _BACK_IN = re.compile(
     rf"put {_THE}carbon back|(?:put )?{_THE}carbon (?:is )?back in"
     rf"(?: the filter)?(?: after the course was done)?|(?:(?:a )?new bag of |new "
-    r"|fresh )?carbon in"
+    r"|fresh )?carbon in|(?:replaced|renewed|changed) (?:the |my )?carbon"
 )
 _OUT_OF_IT = re.compile(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
 _TWO_OFF = re.compile(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")
@@ -297,7 +318,8 @@ def _rock(text: str) -> Said:
 
 
 _OUT = re.compile(
-    r"(?:the )?(?:power|electricity)(?: was| went)? ?(?:out|off|cut) (?:from )?(\d{1,2})(?::(\d\d))? (?:to|till|until"
+    r"(?:the )?(?:power|electricity)(?: was| went)? ?(?:outage|out|off|cut|failure) (?:from |between )?"
+    r"(\d{1,2})(?::(\d\d))? (?:to|till|until|and"
     r"|-) "
     r"(\d\d):(\d\d)"
 )

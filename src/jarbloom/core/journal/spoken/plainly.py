@@ -87,6 +87,7 @@ class Speaker:
     knows: Callable[[str], bool]
     sees: Callable[[str], bool]
     hears: Callable[[str], bool]
+    ordinary: frozenset[str] = frozenset()  # words of ordinary days
 
 
 @dataclass(frozen=True)
@@ -120,7 +121,7 @@ def tell(line: str, by: Speaker) -> Told | None:
     if REPORTED.match(text) or (WHOLE_PLAN.match(text) and not HARM.search(text)):
         return Told((Piece("", line.strip()),))
     text = in_one_wording(text)
-    text = clocks(in_millilitres(in_figures(spelled(text.strip(), by.names)), by.us))
+    text = clocks(in_millilitres(in_figures(spelled(text.strip(), by.names, by.ordinary)), by.us))
     return _Line(amended(quarters(text)), by, line).told()
 
 

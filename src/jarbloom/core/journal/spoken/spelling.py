@@ -4,7 +4,7 @@ typed is no other word. Nitrite and nitrate are told apart by one letter: only w
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from functools import lru_cache
 
 
@@ -44,14 +44,19 @@ _SAME = {"died": "dead"}
 _LEAST = 3
 
 
-def spelled(text: str, also: Iterable[str] = ()) -> str:
-    """The same words with slips put right; `also`: the names of those who live here.
+def spelled(text: str, also: Iterable[str] = (), words_of_days: Container[str] = ()) -> str:
+    """The same words with slips put right; `also`: the names of those who live here; `words_of_days`: what is a word of
+    its own however near it is to one of them ('tank' where tangs live, 'noon' where neons do).
 
     >>> spelled("amonia .5, wtaer chnage 25%"), spelled("nitrit 1, ntrate 5, nitrte 2"), spelled("head count, red bed")
     ('ammonia .5, water change 25%', 'nitrite 1, nitrate 5, nitrte 2', 'head count, red bed')
     """
     here = frozenset(w for name in also for w in name.split() if len(w) > _LEAST)
-    return re.sub(r"(?<![\w'.])[a-z]{3,}(?![\w'.])", lambda m: _put_right(m[0], here), text)
+
+    def right(m: re.Match[str]) -> str:
+        return m[0] if m[0] in words_of_days else _put_right(m[0], here)
+
+    return re.sub(r"(?<![\w'.])[a-z]{3,}(?![\w'.])", right, text)
 
 
 @lru_cache(4096)
