@@ -36,6 +36,11 @@ HERE = Setting(
 # (as said, in the shorthand)
 CLAUSES = (
     ("ammonia is 0.25 ppm", "am 0.25"), ("the nitrite level is still 1", "ni 1"), ("10 ppm nitrate", "na 10"),
+    ("did my weekly 30 percent", "wc 30%"), ("took out 3 buckets of 10 l and put fresh back", "wc 30 l"),
+    ("the neighbour fed them", "fed"), ("gave them a pinch", "fed"), ("fed 3 pellets each", "fed"),
+    ("power back after 40 min", "power 0.67 h"), ("top up with ro 2l", "top 2 l"), ("replaced carbon", "on carbon"),
+    ("rinsed the filter sponge", "media"), ("day 3 of treatment", "medicine day 3 of treatment"),
+    ("new arrivals: 4 guppies", "in 4 guppies"), ("media in tank water", "media tank"),
     ("nitrate 160+", "na >160"), ("nitrate over 80", "na >80"), ("nitrite less than .25", "ni <.25"),
     ("ammonia between 0.25 and 0.5", "am 0.25-0.5"), ("ammonia 0.5/0.25", "am 0.25-0.5"),
     ("nitrate 40 or so", "na 40"), ("ammonia and nitrite both zero", "am 0 ni 0"),
@@ -438,6 +443,15 @@ class Lines(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(said=said):
                 self.assertEqual(spelled(said, ["rasbora"]).replace("died", "dead"), wanted)
+
+    def test_a_word_of_ordinary_days_is_no_slip_of_a_resident(self) -> None:
+        names = tuple(n.lower() for s in REFERENCE.species.values() for n in s.name.split())
+        said = " ".join(sorted(REFERENCE.words.ordinary))
+        self.assertEqual(spelled(said, names, REFERENCE.words.ordinary), said)
+        self.assertEqual(spelled("cleaned the tank, noon", ("yellow tang", "neon tetra")), "cleaned the tang, neon")
+        tang = replace(HERE, living={"yellow_tang": 1, "neon_tetra": 6})
+        read = parse("added 6 neons at noon to the tank", NOW, tang)
+        self.assertEqual([(b.key, at.hour) for at, b in read.entries], [("arrival", 12)])
 
     def test_what_was_understood_is_offered_with_the_rest_in_words(self) -> None:
         found = parse("fed. blorb 3 things. am .5", NOW, HERE)

@@ -155,6 +155,7 @@ def _speaker(now: datetime, setting: Setting) -> Speaker:
         now, us, setting.day_first, here, names,
         knows=lambda t: _Line(t, now, setting).whole(), sees=lambda t: is_seen(t, setting.lexicon),
         hears=lambda t: bool(words_of(t, setting.lexicon).keys), ordinary=setting.lexicon.ordinary,
+        sayings=setting.lexicon.sayings,
     )  # fmt: skip
 
 

@@ -61,6 +61,8 @@ _SAME_THING = (
     (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
      r"\1 dead, must have jumped"),
     (re.compile(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
+    (re.compile(r"^(?:i )?(?:tested|tests?|results?|readings?|numbers)(?: from| of)? (?=(?:this|last|yesterday|today|"
+                r"mon|tue|wed|thu|fri|sat|sun)[a-z ]{0,20}:)"), ""),
 )  # fmt: skip
 
 

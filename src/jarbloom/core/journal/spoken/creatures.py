@@ -164,8 +164,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"counted (?P<n>\d{{1,3}}) of (?:the )?(?P<of>\d{{1,3}}) {WHO}",
          lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
         (rf"(?P<n>\d{{1,3}}) {WHO} (?:were )?counted", _animals("counted")),
-        (rf"(?:only|just|still|there are) (?P<n>\d{{1,3}}) {WHO} (?:now|left|remaining|there)(?: now)?",
-         _animals("counted")),
         (rf"(?:counted|saw all|count(?:ed)?:?|seen all) (?P<n>\d{{1,3}}) {WHO}", _animals("counted")),
         (rf"(?P<n>both) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
         (rf"(?P<n>all \d{{1,3}}) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),

@@ -15,7 +15,8 @@ _HALF_DAYS = re.compile(
 _PART_AT = re.compile(r"\b(this|yesterday|last) (morning|afternoon|evening|night),? at (\d{1,2})(?= ?(?:,|;|$)| [a-z])"
                       r"(?! ?(?:l|litres?|gal\w*|%|percent|pm|am|degrees?|c|f|past|to|o.clock)\b)")  # fmt: skip
 _TOLD_HOUR = re.compile(
-    r"\b(?:at )?(?:(half past|quarter past|quarter to|a quarter to|a quarter past) )?(\d{1,2})(?: o.?clock)? "
+    r"(?<![.,\d])\b(?:at )?(?:(half past|quarter past|quarter to|a quarter to|a quarter past) )?"
+    r"(\d{1,2})(?: o.?clock)? "
     r"(?:in the (morning|afternoon|evening)|at night|(?:yesterday|this|last) (morning|afternoon|evening|night))\b"
 )
 _FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")

@@ -88,6 +88,7 @@ class Speaker:
     sees: Callable[[str], bool]
     hears: Callable[[str], bool]
     ordinary: frozenset[str] = frozenset()  # words of ordinary days
+    sayings: re.Pattern[str] = re.compile("(?!)")  # ordinary news
 
 
 @dataclass(frozen=True)
@@ -314,7 +315,8 @@ class _Line:
         if planned(rest, alone):
             return self._keep(whole, None)
         seen = [p.plain for p in self.pieces if p.plain]
-        if denied(bare, seen) or of_no_consequence(bare) or self._small_talk(bare):
+        news = self.by.sayings.fullmatch(bare)
+        if denied(bare, seen) or of_no_consequence(bare) or news or self._small_talk(bare):
             return self._keep(whole, at if alone and not re.search(r"\b(?:since|until|till?|by) ", whole) else None)
         return False
 
