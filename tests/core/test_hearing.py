@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 from jarbloom.core.journal.hearing import hear, words_of
 from jarbloom.core.journal.kinds.note import Note
@@ -101,6 +102,8 @@ NUMBERS = (
     ("no numbers here", []),
 )
 
+CASES = Path(__file__).parents[1] / "cases"
+
 
 class Hearing(unittest.TestCase):
     def test_words(self) -> None:
@@ -186,6 +189,19 @@ class NotUnderstood(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(text=text):
                 self.assertEqual(self.left(text), ())
+
+    def test_notes_of_ordinary_days_and_of_days_that_are_none(self) -> None:
+        """Written down as a keeper might, before it was looked what becomes of them (tests/cases)."""
+        names = (*self.NAMES, "dwarf gourami", "cherry shrimp", "clownfish", "royal gramma", "hammer coral",
+                 "goldfish", "discus", "zebra danio")  # fmt: skip
+        for file, told in (("ordinary.txt", False), ("told.txt", True)):
+            for text in (CASES / file).read_text("utf-8").splitlines():
+                with self.subTest(text=text):
+                    self.assertEqual(bool(not_understood(text, REFERENCE.words, names)), told)
+
+    def test_no_sign_of_something_is_no_riddle(self) -> None:
+        self.assertEqual(self.left("cleaned the windows, no spray, no gasping"), ())
+        self.assertTrue(self.left("no quux in the tank"))
 
     def test_what_may_be_anything_is_told_clause_by_clause(self) -> None:
         for text, left in (

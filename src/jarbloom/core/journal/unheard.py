@@ -14,6 +14,11 @@ from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.model.words import Lexicon
 
 LEAST_WORDS = 2
+NONE_OF = re.compile(r"^(?:and |but |with )?(?:no|without|never)(?: any| more)? ")
+READ = re.compile(
+    r"\b(?:ph|kh|gh|tds|ammonia|nitrite|nitrate|salinity|oxygen|copper|chlorine|"
+    r"display|thermometer|controller|probe|meter|pen)\b"
+)
 EASED = frozenset({"calm", "habit", "moult", "breeding"})
 _OF_A_DEED = re.compile(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|tested|in|dead|counted)\b")
 
@@ -44,11 +49,15 @@ def _understood(clause: str, lexicon: Lexicon, names: tuple[str, ...]) -> bool:
         clause = without_numbers(lexicon.rest_of(clause, words.keys))
         if not re.search(r"[a-z]", clause):
             return True
+    elif READ.search(clause) and re.search(r"\d", clause):
+        return False  # a reading in words that none was made of
     known = lexicon.ordinary.union(*(n.lower().split() for n in names))
     if known.issuperset(re.findall(r"[a-z']+", clause)):
         return True
     if deed(clause, 0, False) or switches(clause, 0):
         return True
+    if NONE_OF.match(clause) and words_of(NONE_OF.sub("", clause), lexicon).keys:
+        return True  # 'no spray', 'without any smell': of what would have been heard
     if lexicon.sayings.fullmatch(clause) or of_no_consequence(clause) or denied(clause, []) or planned(clause, True):
         return True
     parts = clause.split(" and ")
