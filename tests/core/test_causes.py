@@ -110,6 +110,18 @@ class Vignettes(unittest.TestCase):
     def test_those_that_were_kept_apart(self) -> None:
         self.reached(True)
 
+    def test_a_powder_that_was_dosed_is_no_dust_on_the_skin_and_a_shredded_cucumber_no_small_bloom(self) -> None:
+        reef = {"litres": 250, "water": "marine", "age_days": 500, "temp": 25.5, "ph": 8.2, "kh": 8,
+                "residents": "2 ocellaris clownfish, 1 royal gramma, 1 hammer coral, 1 cleaner shrimp"}  # fmt: skip
+        for what, line, sign, words, first in (
+            ("alkalinity powder poured in, 100 g", "kh 14", "coral_shut", "", "coral_water"),
+            ("the sea cucumber got into the pump", "am 0.25", "dart", "fish dead within hours", "toxin_in"),
+        ):
+            upset = {"tank": reef, "events": [{"at": "-6h", "what": what}], "tests": [{"at": "-1h", "line": line}],
+                     "signs": [sign], "words": words}  # fmt: skip
+            with self.subTest(what=what):
+                self.assertEqual(ranked(told(upset)).causes[0].key, first)
+
     def test_no_first_aid_does_harm(self) -> None:
         for n, c in enumerate(CASES):
             doing = done(aid_of(case(n)))
