@@ -20,6 +20,7 @@ from jarbloom.core.findings import (
 )
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import RULES, Finding, Findings
+from jarbloom.core.model.findings import Severity
 
 MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste, words)
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
@@ -71,7 +72,8 @@ def assess(facts: Facts) -> Findings:
 
 
 def _unheard_last(found: list[Finding]) -> list[Finding]:
-    """Words that nothing understood are told of once, and only where no other finding rests on the same entry."""
-    heard = {entry for f in found if f.key != "not_understood" for entry in f.found.entries}
+    """Words that nothing understood are told of once, and only where no finding worth a look rests on the entry."""
+    told = [f for f in found if f.key != "not_understood" and f.severity >= Severity.WATCH]
+    heard = {entry for f in told for entry in f.found.entries}
     unheard = [f for f in found if f.key == "not_understood" and heard.isdisjoint(f.found.entries)]
     return [f for f in found if f.key != "not_understood"] + unheard[:1]

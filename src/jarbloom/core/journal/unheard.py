@@ -17,7 +17,7 @@ LEAST_WORDS = 2
 NONE_OF = re.compile(r"^(?:and |but |with )?(?:no|without|never)(?: any| more)? ")
 READ = re.compile(
     r"\b(?:ph|kh|gh|tds|ammonia|nitrite|nitrate|salinity|oxygen|copper|chlorine|"
-    r"display|thermometer|controller|probe|meter|pen)\b"
+    r"display|thermometer|controller|probe|meter|pen|heater)\b"
 )
 EASED = frozenset({"calm", "habit", "moult", "breeding"})
 _OF_A_DEED = re.compile(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|tested|in|dead|counted)\b")
@@ -38,7 +38,7 @@ def not_understood(text: str, lexicon: Lexicon, names: Iterable[str], beside_dee
 
 
 def _understood(clause: str, lexicon: Lexicon, names: tuple[str, ...]) -> bool:
-    if len(clause.split()) < LEAST_WORDS or "?" in clause:
+    if len(clause.split()) < LEAST_WORDS or "?" in clause or lexicon.sayings.fullmatch(clause):
         return True
     words = words_of(clause, lexicon)
     if words.keys & EASED:
@@ -49,16 +49,16 @@ def _understood(clause: str, lexicon: Lexicon, names: tuple[str, ...]) -> bool:
         clause = without_numbers(lexicon.rest_of(clause, words.keys))
         if not re.search(r"[a-z]", clause):
             return True
-    elif READ.search(clause) and re.search(r"\d", clause):
-        return False  # a reading in words that none was made of
-    known = lexicon.ordinary.union(*(n.lower().split() for n in names))
-    if known.issuperset(re.findall(r"[a-z']+", clause)):
+    if deed(clause, 0, False) or switches(clause, 0) or denied(clause, []) or planned(clause, True):
         return True
-    if deed(clause, 0, False) or switches(clause, 0):
+    if of_no_consequence(clause):
         return True
     if NONE_OF.match(clause) and words_of(NONE_OF.sub("", clause), lexicon).keys:
         return True  # 'no spray', 'without any smell': of what would have been heard
-    if lexicon.sayings.fullmatch(clause) or of_no_consequence(clause) or denied(clause, []) or planned(clause, True):
+    if not words.numbers and READ.search(clause) and re.search(r"\d", clause):
+        return False  # a reading in words that none was made of
+    known = lexicon.ordinary.union(*(n.lower().split() for n in names))
+    if known.issuperset(re.findall(r"[a-z']+", clause)):
         return True
     parts = clause.split(" and ")
     return len(parts) > 1 and all(_understood(part, lexicon, names) for part in parts if len(part.split()) > 1)
