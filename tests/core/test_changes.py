@@ -16,7 +16,7 @@ from jarbloom.core.journal.log import Log
 from jarbloom.core.model.hours import Hours, hours_from
 from jarbloom.core.model.tank import Source
 from jarbloom.core.upset.levels import Spread, Thinned, levels, rose_within
-from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, by_both, respond, with_unexplained
+from jarbloom.core.upset.response import BEAR_PH, DAY_SHARE, by_both, by_members, respond, with_unexplained
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, unionised_fraction
 from jarbloom.errors import Refused
@@ -195,6 +195,23 @@ class Plans(unittest.TestCase):
         self.assertEqual(by_both(read, half, 5.0), read)
         self.assertEqual(by_both(read, replace(half, spread=Spread(0.0, 0.0, 0.06)), 0.0), read)  # they contradict
         self.assertEqual(by_both(read, replace(half, spread=Spread(0.4, 0.5, 0.6)), 0.0), read)
+
+    def test_members_that_have_heard_a_reading_bound_it_and_one_beyond_them_stands(self) -> None:
+        read, own = Spread(0.125, 0.25, 0.375), np.linspace(0.0, 0.2, 401)
+        self.assertAlmostEqual(by_members(read, own).high, 0.195)
+        self.assertAlmostEqual(by_members(read, own).seen, 0.195)
+        self.assertEqual(by_members(read, 5 * own), read)
+        self.assertEqual(by_members(read, 0.5 * own), read)  # a meal or a body that nobody told of reads like this
+        on, lv = spiked("0", "0.25", "7.0")
+        sure = replace(still(401, 0.0), no2=own)
+        self.assertTrue(respond(on, lv, replace(sure, no2=2 * own), FIRM, NOW).changes)
+        self.assertEqual(respond(on, lv, sure, FIRM, NOW).changes, ())
+
+    def test_a_full_day_ends_after_a_day_and_not_an_interval_later(self) -> None:
+        on, lv = spiked("0", "2", "7.0", home_hours="6-23")
+        done = (NOW - timedelta(hours=23, minutes=30), 0.5), (NOW - timedelta(hours=11), 0.5)
+        plan = respond(on, replace(lv, lately=done), still(61), FIRM, NOW)
+        self.assertEqual(plan.changes[0].at, NOW + timedelta(minutes=30))
 
     def test_little_water_is_changed_all_the_same_and_never_called_safe(self) -> None:
         """Five litres a day of 100: less than the usual least share, and no reason to say that all is well."""

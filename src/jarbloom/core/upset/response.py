@@ -28,6 +28,7 @@ MAX_CHANGES = 10
 PLANNED_H = 72  # beyond three days a plan is worth nothing before the next readings
 LEAST_SHARE, SHARE_STEP = 0.10, 0.05
 ENOUGH = 0.90  # of the members under the limits until the next change
+KNOWN_TO = 0.975  # of the members: so far up a reading is bounded by them
 EDGES = (0.11, 0.50, 0.89)  # ranks at the kit's edges and at what was seen: nine in ten clear the upper edge
 SAME_DAY_NH3 = 0.05  # mg N/L: while free ammonia stays above, a second change follows on the same day (judgement)
 SAME_DAY = timedelta(hours=6)
@@ -143,6 +144,14 @@ def by_both(seen: Spread, thinned: Thinned | None, gain: float) -> Spread:
     return Spread(seen.low, min(seen.seen, most), min(seen.high, most))
 
 
+def by_members(read: Spread, own: Array) -> Spread:
+    """The kit's step with no more room above than the members leave, who have heard this reading and all others: nearly
+    all of them (KNOWN_TO) lie below. Where the reading lies beyond them, the kit has it. A first step of a quarter may
+    be anything from an eighth to three eighths; what came before often tells which half (docs/upsets.md, the plan)."""
+    edge = float(np.quantile(own, KNOWN_TO))
+    return Spread(read.low, min(read.seen, edge), min(read.high, edge)) if read.low <= edge else read
+
+
 def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
     """The members' water as the readings have it, and the CO2 that it holds."""
     places = (np.arange(sample.size) + 0.5) / sample.size
@@ -152,8 +161,9 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
     def laid(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
         if seen is None:
             return own
-        read = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], by_both(seen, thinned, gain))
-        return np.maximum(own, read)  # a member that has heard all readings is not put below what it holds by the last
+        read = by_members(by_both(seen, thinned, gain), own)
+        laid = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], read)
+        return np.maximum(own, laid)  # a member that has heard all readings is not put below what it holds by the last
 
     mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
     tan = laid(sample.tan, levels.tan, levels.tan_thinned)
@@ -205,6 +215,11 @@ class _Means:
             return self.most
         spent = sum(share for when, share in made if at - when < timedelta(days=1))
         return max(0.0, min(self.most, DAY_SHARE - spent))
+
+    @staticmethod
+    def opens(at: datetime, made: Sequence[tuple[datetime, float]]) -> datetime:
+        """When the first of the changes that fill the day is a day old."""
+        return min(when for when, _ in made if at - when < timedelta(days=1)) + timedelta(days=1)
 
     def strained(self, w: Waters) -> bool:
         free = float(np.quantile(w.tan, ENOUGH)) * _free(w.mixed, self.levels)
@@ -287,7 +302,10 @@ def respond(
             reached_at = None
         made = (*levels.lately, *((c.at, c.fraction) for c in changes))
         left = means.left(waters, at, made)
-        if _until(waters, sample, until, levels) >= 1.0 and left >= min(LEAST_SHARE, means.most) - 1e-9:
+        needed = _until(waters, sample, until, levels) >= 1.0
+        if needed and left < min(LEAST_SHARE, means.most) - 1e-9:
+            wait = min(wait, means.opens(at, made) - at)  # the day is full: until it is over, not an interval longer
+        elif needed:
             f, held = means.share(waters, until, left) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True
