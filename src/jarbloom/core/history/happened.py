@@ -74,9 +74,10 @@ def marks_between(log: Log, start: datetime, end: datetime) -> Mapping[str, Mark
 
 def _marks(log: Log, kinds: tuple[type[Body], ...]) -> Marks:
     found = log.kinds(*kinds)
-    return Marks(
-        found,
-        np.array([60.0 * e.order[0] for e in found], dtype=float),
-        tuple(WEIGHT.get(type(e.body), 1) for e in found),
-        tuple(e.body.label.lower() for e in found),
-    )
+    told = log.each(("history", "mark"), found, _mark)
+    times, weights, labels = zip(*told, strict=True) if told else ((), (), ())
+    return Marks(found, np.array(times, dtype=float), weights, labels)
+
+
+def _mark(e: Entry) -> tuple[float, int, str]:
+    return 60.0 * e.order[0], WEIGHT.get(type(e.body), 1), e.body.label.lower()
