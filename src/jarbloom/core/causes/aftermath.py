@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from jarbloom.core.causes.evidence import Evidence, Piece
+from jarbloom.core.causes.evidence import Evidence
+from jarbloom.core.causes.piece import Piece
 from jarbloom.core.causes.ranking import Ranking
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.journal.kinds.change import Change

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from jarbloom.core.causes.clusters import CLUSTER_OF, READING_OF, UNEXPLAINED, UNEXPLAINED_READING
-from jarbloom.core.causes.evidence import Evidence, Piece
+from jarbloom.core.causes.evidence import Evidence
+from jarbloom.core.causes.piece import Piece
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.model.causes import CauseRow, Causes
 

@@ -12,9 +12,10 @@ from jarbloom.core.advice.situation import Situation, TankSeen
 from jarbloom.core.causes.aftermath import UNKNOWN_DAYS, Recalled, account, lessons, over, recalled
 from jarbloom.core.causes.checks import NextCheck
 from jarbloom.core.causes.courses import Course
-from jarbloom.core.causes.evidence import Evidence, Piece
+from jarbloom.core.causes.evidence import Evidence
 from jarbloom.core.causes.first_aid import USES_WATER, FirstAid
 from jarbloom.core.causes.inquiry import Inquiry, inquire
+from jarbloom.core.causes.piece import Piece
 from jarbloom.core.causes.ranking import Ranked, Ranking
 from jarbloom.core.journal.kinds.choices import CHANGED_LATELY, SIGN_GROUPS, SIGNS
 from jarbloom.core.journal.kinds.lesson import Lesson
