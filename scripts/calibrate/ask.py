@@ -12,7 +12,8 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import clears
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Ensemble, Forecasting, prepare, project
-from jarbloom.core.bloom.forecast import course_of, gate_of, limits_for
+from jarbloom.core.bloom.forecast import course_of, gate_of
+from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.stepper import simulate

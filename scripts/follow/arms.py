@@ -10,7 +10,8 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
-from jarbloom.core.bloom.forecast import limits_for, summarise
+from jarbloom.core.bloom.forecast import summarise
+from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.journal.log import latest
 from jarbloom.core.model.plan import Batch

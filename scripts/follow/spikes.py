@@ -19,7 +19,8 @@ from jarbloom.core.advice.situation import Situation, situation
 from jarbloom.core.advice.testing import next_test
 from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
 from jarbloom.core.bloom.ensemble import Forecasting
-from jarbloom.core.bloom.forecast import forecast, limits_for
+from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.journal.book import stock
 from jarbloom.core.model.findings import Feeding
 from jarbloom.core.model.reference import Reference

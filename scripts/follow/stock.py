@@ -12,7 +12,7 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.drivers import drivers
-from jarbloom.core.bloom.forecast import limits_for
+from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.test import Tested

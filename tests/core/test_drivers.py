@@ -9,7 +9,9 @@ import numpy as np
 from jarbloom.core.animals.bioload import FASTING, feed_load, load_of, rotting_food_mg_n
 from jarbloom.core.bloom.drivers import DETOX_SHARE, FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import Forecasting, known_by, prepare
-from jarbloom.core.bloom.forecast import forecast, limits_for, usual_plan
+from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.limits import limits_for
+from jarbloom.core.bloom.plans import usual_plan
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.kit import Kit

@@ -7,7 +7,7 @@ from typing import Any
 
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.animals.swallowing import swallows
-from jarbloom.core.bloom.forecast import BatchOutlook
+from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import clean_edge_mg_n_l, is_clean, reading_is_clean, too_coarse
 from jarbloom.core.journal.log import Log

@@ -8,7 +8,8 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.advice.testing import day_words, next_test
 from jarbloom.core.advice.verdict import ready_words, verdict
-from jarbloom.core.bloom.forecast import BatchOutlook, Surprise, forecast
+from jarbloom.core.bloom.forecast import Surprise, forecast
+from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import TestValue
 from jarbloom.core.journal.line.parse import parse

@@ -8,8 +8,8 @@ from functools import cache
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
-from jarbloom.core.bloom.forecast import noon, planning_limits
-from jarbloom.core.bloom.plans import usual_plan
+from jarbloom.core.bloom.limits import planning_limits
+from jarbloom.core.bloom.plans import noon, usual_plan
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals

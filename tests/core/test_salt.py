@@ -9,7 +9,7 @@ import gsw
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jarbloom.core.bloom.forecast import limits_for
+from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.sample import still
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Kit

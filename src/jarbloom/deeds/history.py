@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
-from jarbloom.core.bloom.forecast import noon
+from jarbloom.core.bloom.plans import noon
 from jarbloom.core.history.record import Record, Source, record
 from jarbloom.core.history.series import Array, Series
 from jarbloom.core.history.window import SPANS, YEAR, Window, day_begins

@@ -10,7 +10,8 @@ from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.situation import TankSeen, standing_gate
 from jarbloom.core.advice.testing import next_test
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, QUANTILES, SURE
-from jarbloom.core.bloom.forecast import CERTAIN, Forecast
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.whatif import Future
 from jarbloom.core.causes.inquiry import inquire

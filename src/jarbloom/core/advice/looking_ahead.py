@@ -7,7 +7,7 @@ from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
-from jarbloom.core.bloom.forecast import CERTAIN
+from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
 from jarbloom.core.bloom.steps import Step
 from jarbloom.core.findings.tests import STALE_DAYS

@@ -53,3 +53,8 @@ class Verdict:
     @property
     def sentence(self) -> str:
         return " ".join(part for part in (self.call, self.because, self.advice) if part)
+
+
+def clock_words(at: datetime, now: datetime) -> str:
+    """The hour of today, with its day on another one."""
+    return f"{at:%H:%M}" if at.date() == now.date() else f"{at:%a %H:%M}"

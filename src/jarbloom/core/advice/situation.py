@@ -13,7 +13,9 @@ from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import known_by
-from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, limits_for
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.bloom.limits import limits_for
+from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.findings.assess import assess
 from jarbloom.core.findings.doubts import credible_readings
 from jarbloom.core.findings.facts import Facts

@@ -14,11 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of, rotting_food_mg_n
-from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day, carries
-from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, Forecasting, Projection, prepare, project
+from jarbloom.core.bloom.capacity import LIKELY, QUANTILES, SURE, carried_mg_n_l_day
+from jarbloom.core.bloom.ensemble import Ensemble, Forecasting, Projection, prepare, project
 from jarbloom.core.bloom.kernel import PLANT_HALF
+from jarbloom.core.bloom.limits import planning_limits
+from jarbloom.core.bloom.outlook import BatchOutlook, all_of, doses_feed, outlooks
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
-from jarbloom.core.bloom.plans import pinch_g_day, school_plan, usual_plan
+from jarbloom.core.bloom.plans import noon, pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness
 from jarbloom.core.bloom.sample import Sample, sample_of
 from jarbloom.core.bloom.steps import Coming, Step, steps_ahead
@@ -30,16 +32,12 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import NITROGEN
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
-from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import ceiling_mg_n_day
-from jarbloom.core.water.ammonia import Limits
 
 Array = NDArray[np.float64]
 VERSION = 11
 SURPRISE, SURPRISE_DAYS = 0.08, 14
-HARMLESS_FOR_A_DAY = 2.0  # times a limit: what is told to be watched, not what harms within a day (judgement)
-CERTAIN = 0.90  # never more than this is called certain
 # Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
 # than the load that the tank has not kept up with, growing as a fed colony grows (docs/model.md, what is told)
 CONTRARY_DAYS, REGROWS_A_DAY = 3, 1.2
@@ -54,26 +52,6 @@ class Surprise:
     quantity: str
     typed: str
     probability: float
-
-
-@dataclass(frozen=True)
-class BatchOutlook:
-    """What the forecast says of one planned batch, loads in mg N a day: `load` of the batch grown up; `on_the_day`
-    with those here at their size then and the batches up to it grown up; `together` all of them grown up."""
-
-    batch_id: int
-    load: float
-    on_the_day: float
-    together: float
-    planned: date
-    p_safe: float | None  # None: beyond the horizon
-    p_safe_today: float | None
-    first_sure: date | None
-    p_first_day: float | None = None  # of what harms nobody until the next day, if it went in today
-    p_rest: float | None = None  # with those that are to follow it, as fast as two days apart, if it went in today
-    # If it went in today together with all before it, into an empty tank; None where that is not asked
-    p_at_once: float | None = None
-    p_at_once_first_day: float | None = None
 
 
 @dataclass(frozen=True)
@@ -136,26 +114,6 @@ def forecast(
     return summarise(ensemble, [b for b in batches if b.arrived is None])
 
 
-def limits_for(groups: Sequence[Animals], reference: Reference, tank: Tank | None = None) -> Limits:
-    """Limits of the most sensitive animal among these, in this tank's water by its school on marine nitrite."""
-    sea = tank is not None and tank.marine
-    factor = reference.schools.marine_nitrite[tank.marine_nitrite].factor if tank is not None and sea else 1.0
-    kinds = [reference.species.get(g.species, reference.species["unknown"]) for g in groups]
-    return Limits.for_animals(
-        "sensitive" if any(k.ammonia_sensitivity == "sensitive" for k in kinds) else "usual",
-        "sensitive" if any(k.nitrite_sensitivity == "sensitive" for k in kinds) else "usual",
-        factor,
-    )
-
-
-PLANNED_UNDER = 0.9  # of the limits: members are too hopeful by some per cent near them (docs/planner.md)
-
-
-def planning_limits(groups: Sequence[Animals], reference: Reference, tank: Tank) -> Limits:
-    """What water is planned for: a bloom that would settle just under a limit is met by one that settles just over."""
-    return limits_for(groups, reference, tank).times(PLANNED_UNDER)
-
-
 def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float | None = None) -> Forecast:
     """Quantiles by day, readiness, and the outlook of every planned batch."""
     tank, reference, as_of = ensemble.tank, ensemble.reference, ensemble.as_of
@@ -190,7 +148,7 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         ceiling,
         readiness(passed, today, days, tank.target_mg_n_l * ensemble.volume_l),
         readiness(course.carried >= stated, today, days, stated),
-        _outlooks(ensemble, projection, planned, adult, sure, days, today, ceiling),
+        outlooks(ensemble, projection, planned, adult, sure, days, today, ceiling),
         next_tests(ensemble, alone, first),
         unknowns(ensemble, first),
         _surprises(ensemble),
@@ -215,8 +173,8 @@ def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
     if not planned:
         return steps_ahead(ensemble, None)
     change = schools.corrective[ensemble.tank.corrective].max_fraction
-    coming = planned if _doses_feed(ensemble, planned) else planned[:1]
-    together = replace(planned[0], items=_all_of(coming))  # as the gate: with those that are to follow it
+    coming = planned if doses_feed(ensemble, planned) else planned[:1]
+    together = replace(planned[0], items=all_of(coming))  # as the gate: with those that are to follow it
     limits = planning_limits(together.items, ensemble.reference, ensemble.tank)
     return steps_ahead(ensemble, Coming(together, limits, change))
 
@@ -255,11 +213,6 @@ def bands_of(ensemble: Ensemble, columns: dict[str, Array]) -> dict[str, Array]:
         "capacity_b": volume * carried_b,
     }
     return {name: np.quantile(values, QUANTILES, axis=1) for name, values in samples.items()}
-
-
-def noon(day: date, as_of: datetime) -> datetime:
-    """Noon of a day where the question was asked: what stands for the day, and when its animals are in."""
-    return datetime(day.year, day.month, day.day, 12, tzinfo=as_of.tzinfo)
 
 
 def calendar(ensemble: Ensemble) -> tuple[tuple[date, ...], int]:
@@ -309,107 +262,6 @@ def _load_ahead(ensemble: Ensemble) -> float:
         return load_of(ensemble.living, species, tank.temp_c, ensemble.as_of.date()).total
     school = ensemble.reference.schools.cycling[tank.school]
     return rotting_food_mg_n(pinch_g_day(tank)) if school.feeds_by == "food" else 0.0
-
-
-def _outlooks(
-    ensemble: Ensemble,
-    projection: Projection,
-    planned: Sequence[Batch],
-    living_load: float,
-    sure: Array,
-    days: tuple[date, ...],
-    today: int,
-    ceiling: float,
-) -> tuple[BatchOutlook, ...]:
-    reference, as_of, found, together = ensemble.reference, ensemble.as_of, [], living_load
-    sure_so_far = False
-    species, temp = reference.species, ensemble.tank.temp_c
-    for k, batch in enumerate(planned):
-        load = load_of(batch.items, reference.species, ensemble.tank.temp_c, adult=True).total
-        together += load
-        groups = (*ensemble.living, *(a for b in planned[: k + 1] for a in b.items))
-        limits = planning_limits(groups, reference, ensemble.tank)
-        day = max(batch.planned, as_of.date())
-        at = max(as_of, noon(day, as_of))
-        p_safe = None
-        if (day - as_of.date()).days + WATCH_DAYS <= ensemble.settings.horizon_days + 1:
-            # those that come later say nothing about this one: they find their own days
-            crowded = any((b.planned - day).days <= WATCH_DAYS for b in planned[k + 1 :])
-            plan = usual_plan(ensemble, planned[: k + 1])
-            ahead = project(ensemble, plan, (day - as_of.date()).days + WATCH_DAYS + 1) if crowded else projection
-            p_safe = ahead.p_safe(at, limits)[0]
-        p_today = p_first_day = p_rest = None
-        if k == 0:
-            now = project(ensemble, usual_plan(ensemble, [replace(batch, planned=as_of.date())]), WATCH_DAYS)
-            p_today = now.p_safe(as_of, limits)[0]
-            p_rest = _with_the_rest(ensemble, planned, planning_limits(_all_of(planned), reference, ensemble.tank))
-            p_first_day = now.p_safe(as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
-        p_at_once, p_at_once_first_day = p_today, p_first_day
-        if k:
-            p_at_once, p_at_once_first_day = (
-                _at_once(ensemble, planned[: k + 1], limits) if sure_so_far else (None, None)
-            )
-        sure_so_far = not ensemble.living and p_at_once is not None and p_at_once >= CERTAIN
-        on_the_day = together - living_load + load_of(ensemble.living, species, temp, day).total
-        fits = [d for i, d in enumerate(days) if i >= today and carries(sure[i], on_the_day, together, ceiling)]
-        found.append(
-            BatchOutlook(
-                batch.id,
-                load,
-                on_the_day,
-                together,
-                batch.planned,
-                p_safe,
-                p_today,
-                fits[0] if fits else None,
-                p_first_day,
-                p_rest,
-                p_at_once,
-                p_at_once_first_day,
-            )
-        )
-    return tuple(found)
-
-
-def _at_once(ensemble: Ensemble, batches: Sequence[Batch], limits: Limits) -> tuple[float, float]:
-    """(P that all of these, going in today, leave the water under the limits for fourteen days; and under what harms
-    nobody until the next day, on the first)."""
-    today = [replace(b, planned=ensemble.as_of.date()) for b in batches]
-    now = project(ensemble, usual_plan(ensemble, today), WATCH_DAYS)
-    first_day = now.p_safe(ensemble.as_of, limits.times(HARMLESS_FOR_A_DAY), days=1)[0]
-    return now.p_safe(ensemble.as_of, limits)[0], first_day
-
-
-FOLLOW_DAYS = 2  # after each other, in an empty tank: the pace of who goes by the course of the water
-
-
-def _all_of(batches: Sequence[Batch]) -> tuple[Animals, ...]:
-    return tuple(a for b in batches for a in b.items)
-
-
-def _doses_feed(ensemble: Ensemble, batches: Sequence[Batch]) -> bool:
-    """The school doses, and a day's dose feeds a bloom as large as all of these will need."""
-    tank, reference = ensemble.tank, ensemble.reference
-    load = load_of(_all_of(batches), reference.species, tank.temp_c, adult=True).total
-    doses = reference.schools.cycling[tank.school].feeds_by == "dose"
-    return doses and load <= tank.target_mg_n_l * ensemble.volume_l
-
-
-def _with_the_rest(ensemble: Ensemble, planned: Sequence[Batch], limits: Limits) -> float | None:
-    """P of staying under the limits when the first batch goes into an empty tank today and the others follow soon: few
-    animals feed a bloom less than the doses did, and it shrinks to what they need. None where animals are in, where
-    nobody follows, or where no dose feeds a bloom for all of them: then the animals have to grow it."""
-    now = ensemble.as_of
-    if ensemble.living or len(planned) < 2 or not _doses_feed(ensemble, planned):
-        return None
-    soon = [
-        replace(b, planned=now.date() + timedelta(days=FOLLOW_DAYS * k)) for k, b in enumerate(planned[:MOST_FOLLOWING])
-    ]
-    days = WATCH_DAYS + FOLLOW_DAYS * (len(soon) - 1)
-    return project(ensemble, usual_plan(ensemble, soon), days).p_safe(now, limits, days=days)[0]
-
-
-MOST_FOLLOWING = 4
 
 
 def _surprises(ensemble: Ensemble) -> tuple[Surprise, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from jarbloom.core.bloom.drivers import FuturePlan
 from jarbloom.core.bloom.ensemble import Ensemble
@@ -63,3 +63,8 @@ def with_entries(plan: FuturePlan, entries: Sequence[Entry]) -> FuturePlan:
 def _routine(share: float, every_days: float, ensemble: Ensemble) -> tuple[tuple[datetime, float], ...]:
     steps = int(ensemble.settings.horizon_days / every_days)
     return tuple((ensemble.as_of + timedelta(days=every_days * (k + 1)), share) for k in range(steps))
+
+
+def noon(day: date, as_of: datetime) -> datetime:
+    """Noon of a day where the question was asked: what stands for the day, and when its animals are in."""
+    return datetime(day.year, day.month, day.day, 12, tzinfo=as_of.tzinfo)

@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from jarbloom.core.bloom.forecast import BatchOutlook, Forecast, Surprise
+from jarbloom.core.bloom.forecast import Forecast, Surprise
+from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.sample import Sample
 from jarbloom.core.bloom.steps import Step

@@ -9,17 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
-from jarbloom.core.bloom.forecast import (
-    bands_of,
-    calendar,
-    course_of,
-    daily,
-    gate_of,
-    limits_for,
-    noon,
-    planning_limits,
-)
-from jarbloom.core.bloom.plans import usual_plan, with_entries
+from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of
+from jarbloom.core.bloom.limits import limits_for, planning_limits
+from jarbloom.core.bloom.plans import noon, usual_plan, with_entries
 from jarbloom.core.bloom.readiness import Readiness, readiness
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.kinds.arrival import Arrival

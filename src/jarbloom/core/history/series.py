@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.animals.bioload import load_of
-from jarbloom.core.bloom.forecast import noon
+from jarbloom.core.bloom.plans import noon
 from jarbloom.core.history.quantities import MEASURED, QUANTITIES, READ, SCATTERED, SUMMED
 from jarbloom.core.journal.book import JOINED, LEFT, STOCK, stock
 from jarbloom.core.journal.kinds.change import Change

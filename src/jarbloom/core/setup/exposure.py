@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY
-from jarbloom.core.bloom.forecast import Forecast, noon
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.bloom.plans import noon
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.test import Tested

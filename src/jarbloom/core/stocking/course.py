@@ -14,11 +14,11 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import SURE, carried_mg_n_l_day, share
 from jarbloom.core.bloom.drivers import FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
-from jarbloom.core.bloom.forecast import noon, planning_limits
 from jarbloom.core.bloom.kernel import hydrogen
 from jarbloom.core.bloom.kinetics import State
+from jarbloom.core.bloom.limits import planning_limits
 from jarbloom.core.bloom.parameters import BLOCK_DAYS
-from jarbloom.core.bloom.plans import usual_plan
+from jarbloom.core.bloom.plans import noon, usual_plan
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.book import STOCK
 from jarbloom.core.journal.kinds.test import Tested

@@ -9,7 +9,9 @@ from datetime import datetime, timedelta
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
 from jarbloom.core.bloom.capacity import carries, holds
-from jarbloom.core.bloom.forecast import CERTAIN, BatchOutlook, Forecast, limits_for
+from jarbloom.core.bloom.forecast import Forecast
+from jarbloom.core.bloom.limits import limits_for
+from jarbloom.core.bloom.outlook import CERTAIN, BatchOutlook
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
-from jarbloom.core.bloom.forecast import FOLLOW_DAYS
+from jarbloom.core.bloom.outlook import FOLLOW_DAYS
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.schools import Schools

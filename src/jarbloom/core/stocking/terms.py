@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from jarbloom.core.bloom.forecast import CERTAIN
+from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.log import Log
