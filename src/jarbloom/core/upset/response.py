@@ -147,7 +147,7 @@ def by_both(seen: Spread, thinned: Thinned | None, gain: float) -> Spread:
 def by_members(read: Spread, own: Array) -> Spread:
     """The kit's step with no more room above than the members leave, who have heard this reading and all others: nearly
     all of them (KNOWN_TO) lie below. Where the reading lies beyond them, the kit has it. A first step of a quarter may
-    be anything from an eighth to three eighths; what came before often tells which half (docs/upsets.md, the plan)."""
+    be anything from an eighth to three eighths; what came before often tells which half (docs/upsets.md, next hours and days)."""
     edge = float(np.quantile(own, KNOWN_TO))
     return Spread(read.low, min(read.seen, edge), min(read.high, edge)) if read.low <= edge else read
 
