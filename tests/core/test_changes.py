@@ -207,6 +207,22 @@ class Plans(unittest.TestCase):
         self.assertTrue(respond(on, lv, replace(sure, no2=2 * own), FIRM, NOW).changes)
         self.assertEqual(respond(on, lv, sure, FIRM, NOW).changes, ())
 
+    def test_a_change_that_is_needed_is_made_for_the_whole_step(self) -> None:
+        """Members that leave the upper half of the step out spare a change; they do not make one smaller."""
+        on, lv = spiked("0", "0.25", "7.0")
+        own = np.linspace(0.0, 0.30, 401)
+        unsure, few = (respond(on, lv, replace(still(401, 0.0), no2=x), FIRM, NOW).changes for x in (own, 10 * own))
+        self.assertTrue(unsure)
+        whole = 0.375 * (1 - unsure[0].fraction)
+        self.assertLessEqual(whole, lv.no2_acts_at * 1.02)
+        self.assertGreaterEqual(few[0].fraction, unsure[0].fraction)
+
+    def test_clean_tests_bound_the_members(self) -> None:
+        on, lv = spiked("0", "0", "7.0")
+        doubting = replace(still(401, 0.0), no2=np.linspace(0.0, 0.5, 401))
+        self.assertEqual(respond(on, lv, doubting, FIRM, NOW).changes, ())
+        self.assertTrue(respond(on, replace(lv, no2=None), doubting, FIRM, NOW).changes)
+
     def test_a_full_day_ends_after_a_day_and_not_an_interval_later(self) -> None:
         on, lv = spiked("0", "2", "7.0", home_hours="6-23")
         done = (NOW - timedelta(hours=23, minutes=30), 0.5), (NOW - timedelta(hours=11), 0.5)

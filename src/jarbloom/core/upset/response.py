@@ -147,28 +147,42 @@ def by_both(seen: Spread, thinned: Thinned | None, gain: float) -> Spread:
 def by_members(read: Spread, own: Array) -> Spread:
     """The kit's step with no more room above than the members leave, who have heard this reading and all others: nearly
     all of them (KNOWN_TO) lie below. Where the reading lies beyond them, the kit has it. A first step of a quarter may
-    be anything from an eighth to three eighths; what came before often tells which half (docs/upsets.md, next hours and days)."""
+    be anything from an eighth to three eighths; what came before often tells which half (docs/upsets.md, next hours and
+    days)."""
     edge = float(np.quantile(own, KNOWN_TO))
     return Spread(read.low, min(read.seen, edge), min(read.high, edge)) if read.low <= edge else read
 
 
-def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, float]:
-    """The members' water as the readings have it, and the CO2 that it holds."""
-    places = (np.arange(sample.size) + 0.5) / sample.size
+def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, Waters, float]:
+    """The members' water as the readings have it: the one that tells whether a change is needed, the one that tells how
+    large it is; and the CO2 that it holds.
 
+    Needed is what nine in ten of the members need, who have heard all readings. A change that is made is made for the
+    whole of the kit's step: one that had to be made again would be the greater strain.
+    """
+    places = (np.arange(sample.size) + 0.5) / sample.size
     gain = float(np.median(sample.gain))
 
-    def laid(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
+    def laid(own: Array, read: Spread) -> Array:
+        by_rank = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], read)
+        return np.maximum(
+            own, by_rank
+        )  # a member that has heard all readings is not put below what it holds by the last
+
+    def needed(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
         if seen is None:
             return own
-        read = by_members(by_both(seen, thinned, gain), own)
-        laid = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], read)
-        return np.maximum(own, laid)  # a member that has heard all readings is not put below what it holds by the last
+        if seen.seen <= 0:
+            return np.minimum(own, seen.high)  # clean
+        return laid(own, by_members(by_both(seen, thinned, gain), own))
+
+    def sized(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
+        return own if seen is None else laid(own, by_both(seen, thinned, gain))
 
     mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
-    tan = laid(sample.tan, levels.tan, levels.tan_thinned)
-    waters = Waters(tan, laid(sample.no2, levels.no2, levels.no2_thinned), mixed, 0.0)
-    return waters, co2_mg_l(levels.ph, levels.kh_dkh)
+    tan, no2 = (sample.tan, levels.tan, levels.tan_thinned), (sample.no2, levels.no2, levels.no2_thinned)
+    asked, most = (Waters(of(*tan), of(*no2), mixed, 0.0) for of in (needed, sized))
+    return asked, most, co2_mg_l(levels.ph, levels.kh_dkh)
 
 
 def _later(w: Waters, sample: Sample, days: float) -> Waters:
@@ -284,7 +298,7 @@ def respond(
     """Changes from now on, within the hours at home, until nine in ten members stay under the limits of free ammonia
     and nitrite. `most`: the largest share that a finding allows."""
     volume, hours = net_l(tank), hours_from(tank.home_hours)
-    waters, co2 = _start(tank, levels, sample)
+    waters, most_of_it, co2 = _start(tank, levels, sample)
     ready = 1.0 if tank.ready_l is None else min(1.0, tank.ready_l / volume)
     most = min(school.max_fraction, most)
     means = _Means(tank, levels, sample, min(most, ready), co2)
@@ -294,7 +308,7 @@ def respond(
     at, frees, reached_at, no_better, held_by = now, False, None, False, ""
     if levels.changed_at is not None:  # one was just made: the next is due when the school's interval is over
         at = max(now, hours.next(levels.changed_at + again))
-        waters = _later(waters, sample, (at - now).total_seconds() / 86400)
+        waters, most_of_it = (_later(w, sample, (at - now).total_seconds() / 86400) for w in (waters, most_of_it))
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         wait = again
         until = (hours.next(at + wait) - at).total_seconds() / 86400
@@ -306,7 +320,7 @@ def respond(
         if needed and left < min(LEAST_SHARE, means.most) - 1e-9:
             wait = min(wait, means.opens(at, made) - at)  # the day is full: until it is over, not an interval longer
         elif needed:
-            f, held = means.share(waters, until, left) if means.most > 0 else (0.0, "")
+            f, held = means.share(most_of_it, until, left) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True
                 break
@@ -315,13 +329,15 @@ def respond(
             after = _changed(waters, litres / volume, means.mixed(waters, litres / volume), tank)
             frees = frees or after.mixed.worst_ph > waters.mixed.worst_ph + 0.05
             changes.append(_told(at, litres, volume, waters, after, levels))
+            most_of_it = _changed(most_of_it, litres / volume, after.mixed, tank)
             waters = after
             if ready >= 1.0 and float(np.quantile(after.tan, ENOUGH)) * _free(after.mixed, levels) > SAME_DAY_NH3:
                 wait = min(wait, SAME_DAY)
         if reached_at is None and _stands(waters, levels) < 1.0:
             reached_at = at
         following = hours.next(at + wait)
-        waters, at = _later(waters, sample, (following - at).total_seconds() / 86400), following
+        waters, most_of_it = (_later(w, sample, (following - at).total_seconds() / 86400) for w in (waters, most_of_it))
+        at = following
     return Response(
         tuple(changes),
         _recipe(tank, levels, changes[0].litres) if changes else None,
