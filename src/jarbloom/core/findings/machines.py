@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 
 from jarbloom.core.findings.facts import Facts, ids
@@ -11,7 +10,6 @@ from jarbloom.core.journal.kinds.fault import Fault
 from jarbloom.core.model.findings import Severity
 
 FALLS_C = 2.0
-POLYP = re.compile(r"\b(?:polyps?|zoas?|zoanthids?|pal(?:y|ys|ythoa)|live rock)\b")
 
 
 @rule("electric")
@@ -42,7 +40,7 @@ def keeper_hurt(facts: Facts) -> Iterable[Found]:
 @rule("polyp_poison")
 def polyp_poison(facts: Facts) -> Iterable[Found]:
     """Palytoxin (docs/cautions: salt_rock). A bare stone boiled for a freshwater tank is another matter."""
-    said = [h for h in facts.said("polyp_poison", hours=48) if facts.salted or POLYP.search(h.text.lower())]
+    said = [h for h in facts.said("polyp_poison", hours=48) if facts.salted or h.any("polyps_named")]
     if said:
         yield Found("Rock or polyps boiled, steamed, cut or scraped, by your words: their poison goes into steam, "
                     "spray and broken skin. Everybody out, air the room, and medical help on any symptom, hours later "

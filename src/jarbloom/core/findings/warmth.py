@@ -150,15 +150,11 @@ def temp_step(facts: Facts) -> Iterable[Found]:
                         recent[-1].at, ids(recent[-1:]))  # fmt: skip
 
 
-HEATER = r"(?:heater|controller|display|thermostat)"
-HEATER_AGAINST = re.compile(rf"\b{HEATER}\b.*\bthermometer\b|\bthermometer\b.*\b{HEATER}\b")
-
-
 @rule("thermometers")
 def thermometers(facts: Facts) -> Iterable[Found]:
     said = [h for h in facts.said("test_other", hours=24) if any(n.quantity == "temp" for n in h.numbers)
             or "thermometer" in h.text.lower()]  # fmt: skip
-    said += [h for h in facts.heard(24) if HEATER_AGAINST.search(h.text.lower())]
+    said += facts.said("heater_against", hours=24)
     for heard in said:
         numbers = [float(x.replace(",", ".")) for x in _degrees(heard.text)]
         if len(numbers) >= 2 and max(numbers) - min(numbers) >= DISAGREE_C:
