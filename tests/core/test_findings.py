@@ -76,6 +76,20 @@ class WordsNobodyUnderstands(unittest.TestCase):
         beside = found(CLEAN, entry("note", 0.2, text=f"{self.ODD}, ate well"), entry("note", 0.1, text="fish gasping"))
         self.assertIn("not_understood", beside)
 
+    def test_a_sign_that_no_finding_answers_is_told_of_as_one(self) -> None:
+        for seen in (
+            entry("observation", 0.2, signs=("snail_shut",)),
+            entry("note", 0.2, text="snails shut for hours"),
+        ):
+            told = found(CLEAN, seen)["not_understood"].sentence
+            self.assertIn("is heard, and nothing here tells what it comes from", told)
+        self.assertIn(
+            "“snails shut”", found(CLEAN, entry("observation", 0.2, signs=("snail_shut",)))["not_understood"].sentence
+        )
+        for eased in (("calm", "snail_shut"), ("noon",), ()):
+            self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=eased, text="as usual")))
+        self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=("gasping",))))
+
     def test_what_is_ordinary_is_no_riddle(self) -> None:
         for text in ("moved the lamp a little", "water crystal clear", "bought a new net", "fed frozen bloodworms",
                      "is this normal?", "will change the sponge tomorrow", "fish love the wood"):  # fmt: skip

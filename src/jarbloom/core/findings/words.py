@@ -6,10 +6,13 @@ from collections.abc import Iterable
 
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.hearing import OF_SIGN, words_of
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
+from jarbloom.core.journal.unheard import EASED
 from jarbloom.core.journal.unheard import not_understood as unheard_in
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.words import Lexicon
 
 FOR_H = 24.0
 SHOWN = 60  # characters of a clause in the sentence
@@ -27,9 +30,24 @@ def not_understood(facts: Facts) -> Iterable[Found]:
 
     entries = [h.entry for h in said.values()]
     for entry, left in reversed(list(zip(entries, facts.log.each(("unheard", names), entries, clauses), strict=True))):
-        if left:
-            words = left[0] if len(left[0]) <= SHOWN else f"{left[0][: SHOWN - 1]}…"
-            yield Found(f"“{words}” is not understood here and may be anything: this is not called quiet over it.",
-                        entry.at, (entry.id,))  # fmt: skip
+        signs = left or _ticked(entry, facts.reference.words)
+        if signs:
+            words = signs[0] if len(signs[0]) <= SHOWN else f"{signs[0][: SHOWN - 1]}…"
+            yield Found(f"“{words}” {_why(signs[0], bool(left), facts.reference.words)}: this is not called quiet over "
+                        "it.", entry.at, (entry.id,))  # fmt: skip
         elif said[entry.id].keys == {"calm"}:
             return
+
+
+def _ticked(entry: Entry, lexicon: Lexicon) -> tuple[str, ...]:
+    """Signs that were ticked in their boxes, in our words, but for those that ease or only tell when and where."""
+    ticked = {k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, (s,))}
+    asking = () if ticked & EASED else ticked - lexicon.by_the_way
+    return tuple(says for key, says in lexicon.says.items() if key in asking)
+
+
+def _why(words: str, typed: bool, lexicon: Lexicon) -> str:
+    heard = not typed or words_of(words, lexicon).keys - lexicon.by_the_way
+    if heard:
+        return "is heard, and nothing here tells what it comes from (the upset desk goes through the causes)"
+    return "is not understood here and may be anything"
