@@ -82,6 +82,7 @@ class Levels:
     no2_acts_at: float = 0.25  # sea water acts at ten times the limit, whatever the school on its gate
     tan_thinned: Thinned | None = None  # by the reading before the change that the last one followed
     no2_thinned: Thinned | None = None
+    answered: bool = False  # water was changed within the last days: this is not the first look at it
 
     @property
     def nh3_band(self) -> Band | None:
@@ -215,6 +216,7 @@ def levels(
         acts_at_no2(tank, limits),
         _thinned(am, log, tank, "ammonia"),
         _thinned(ni, log, tank, "nitrite"),
+        any(as_of - e.at < ANSWERED for e in log.kinds(Change)[-1:]),
     )
 
 
@@ -235,6 +237,7 @@ def rose_within(log: Log, reading: LastReading | None) -> float:
     return (reading.at - lower[-1]).total_seconds() / 86400 if lower else RISES_IN_DAYS
 
 
+ANSWERED = timedelta(days=3)  # a change within so long belongs to the upset of now
 RISES_IN_DAYS = 3.0  # a hidden source has come to what was read within so many, where nothing tells (judgement)
 
 

@@ -157,8 +157,9 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, Waters, 
     """The members' water as the readings have it: the one that tells whether a change is needed, the one that tells how
     large it is; and the CO2 that it holds.
 
-    Needed is what nine in ten of the members need, who have heard all readings. A change that is made is made for the
-    whole of the kit's step: one that had to be made again would be the greater strain.
+    At the first look the kit's whole step counts. Once water was changed, needed is what nine in ten of the members
+    need, who have heard all readings. A change that is made is made for the whole step: one that had to be made again
+    would be the greater strain.
     """
     places = (np.arange(sample.size) + 0.5) / sample.size
     gain = float(np.median(sample.gain))
@@ -174,7 +175,8 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, Waters, 
             return own
         if seen.seen <= 0:
             return np.minimum(own, seen.high)  # clean
-        return laid(own, by_members(by_both(seen, thinned, gain), own))
+        read = by_both(seen, thinned, gain)
+        return laid(own, by_members(read, own) if levels.answered else read)
 
     def sized(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
         return own if seen is None else laid(own, by_both(seen, thinned, gain))
@@ -229,11 +231,6 @@ class _Means:
             return self.most
         spent = sum(share for when, share in made if at - when < timedelta(days=1))
         return max(0.0, min(self.most, DAY_SHARE - spent))
-
-    @staticmethod
-    def opens(at: datetime, made: Sequence[tuple[datetime, float]]) -> datetime:
-        """When the first of the changes that fill the day is a day old."""
-        return min(when for when, _ in made if at - when < timedelta(days=1)) + timedelta(days=1)
 
     def strained(self, w: Waters) -> bool:
         free = float(np.quantile(w.tan, ENOUGH)) * _free(w.mixed, self.levels)
@@ -316,10 +313,7 @@ def respond(
             reached_at = None
         made = (*levels.lately, *((c.at, c.fraction) for c in changes))
         left = means.left(waters, at, made)
-        needed = _until(waters, sample, until, levels) >= 1.0
-        if needed and left < min(LEAST_SHARE, means.most) - 1e-9:
-            wait = min(wait, means.opens(at, made) - at)  # the day is full: until it is over, not an interval longer
-        elif needed:
+        if _until(waters, sample, until, levels) >= 1.0 and left >= min(LEAST_SHARE, means.most) - 1e-9:
             f, held = means.share(most_of_it, until, left) if means.most > 0 else (0.0, "")
             if f == 0.0:
                 no_better, frees = not changes, True
