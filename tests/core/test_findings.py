@@ -82,7 +82,7 @@ class WordsNobodyUnderstands(unittest.TestCase):
             entry("note", 0.2, text="snails shut for hours"),
         ):
             told = found(CLEAN, seen)["not_understood"].sentence
-            self.assertIn("is heard, and nothing here tells what it comes from", told)
+            self.assertIn("is heard, and nothing here says what it comes from", told)
         self.assertIn(
             "“snails shut”", found(CLEAN, entry("observation", 0.2, signs=("snail_shut",)))["not_understood"].sentence
         )

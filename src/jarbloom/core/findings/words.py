@@ -33,8 +33,7 @@ def not_understood(facts: Facts) -> Iterable[Found]:
         signs = left or _ticked(entry, facts.reference.words)
         if signs:
             words = signs[0] if len(signs[0]) <= SHOWN else f"{signs[0][: SHOWN - 1]}…"
-            yield Found(f"“{words}” {_why(signs[0], bool(left), facts.reference.words)}: this is not called quiet over "
-                        "it.", entry.at, (entry.id,))  # fmt: skip
+            yield Found(f"“{words}” {_why(signs[0], bool(left), facts.reference.words)}", entry.at, (entry.id,))
         elif said[entry.id].keys == {"calm"}:
             return
 
@@ -47,7 +46,6 @@ def _ticked(entry: Entry, lexicon: Lexicon) -> tuple[str, ...]:
 
 
 def _why(words: str, typed: bool, lexicon: Lexicon) -> str:
-    heard = not typed or words_of(words, lexicon).keys - lexicon.by_the_way
-    if heard:
-        return "is heard, and nothing here tells what it comes from (the upset desk goes through the causes)"
-    return "is not understood here and may be anything"
+    if not typed or words_of(words, lexicon).keys - lexicon.by_the_way:
+        return "is heard, and nothing here says what it comes from: the upset desk goes through the causes."
+    return "is not understood here and may be anything: this is not called quiet over it."
