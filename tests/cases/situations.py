@@ -23,13 +23,14 @@ from jarbloom.core.advice.situation import Situation, situation, standing_gate
 from jarbloom.core.advice.verdict import verdict
 from jarbloom.core.animals.names import match_species
 from jarbloom.core.bloom.ensemble import Forecasting
-from jarbloom.core.bloom.forecast import forecast
+from jarbloom.core.bloom.forecast import Forecast, forecast
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.line.parsed import Parsed
+from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import read
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Body, Entry
@@ -233,7 +234,18 @@ def log_of(case: dict[str, Any]) -> tuple[Tank, list[Entry], datetime]:
     return tank, [replace(e, id=k + 1) for k, e in enumerate(ordered)], now
 
 
+_made: dict[object, Forecast] = {}
+
+
+def _forecast(tank: Tank, entries: tuple[Entry, ...], now: datetime) -> Forecast:
+    """As the program keeps it: logs that differ in words alone have one forecast."""
+    key = tank, Log.of(entries).digest, now, QUICK
+    if key not in _made:
+        _made[key] = forecast(tank, entries, now, REFERENCE, (), QUICK)
+    return _made[key]
+
+
 def ask(tank: Tank, entries: list[Entry], now: datetime) -> Asked:
-    made = forecast(tank, entries, now, REFERENCE, (), QUICK)
+    made = _forecast(tank, tuple(entries), now)
     s = situation(tank, entries, (), made, REFERENCE, Units(), now)
     return Asked(tank, s, verdict(s), jobs(s))

@@ -58,17 +58,33 @@ class Called:
         return self.here[0] if len(self.here) == 1 and (not self.family or self.here[0] in self.exact) else None
 
 
-_of_lists: list[tuple[Mapping[str, Species], dict[str, list[str]]]] = []  # the last few catalogues that were asked
+class _Names:
+    """Every name of a catalogue in the singular, and what was looked up among them."""
+
+    def __init__(self, species: Mapping[str, Species]) -> None:
+        self.species = species
+        self.names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
+        self.rows_of = lru_cache(4096)(self._rows_of)
+
+    def _rows_of(self, wanted: str) -> tuple[tuple[str, ...], tuple[str, ...], bool]:
+        """(rows that are called so, rows in whose names it stands as whole words, whether others are called something
+        and this)."""
+        exact = tuple(k for k, called_so in self.names.items() if wanted in called_so)
+        part = tuple(k for k, called_so in self.names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
+        kin = [k for k, so in self.names.items() if k not in exact and any(n.split()[-1] == wanted for n in so)]
+        return exact, part, len(kin) >= A_FAMILY
+
+
+_of_lists: list[_Names] = []  # the last few catalogues that were asked
 _LISTS = 4
 
 
-def _singulars(species: Mapping[str, Species]) -> dict[str, list[str]]:
-    """Every name of every row in the singular; of one catalogue made once."""
-    for known, names in _of_lists:
-        if known is species:
-            return names
-    made = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
-    _of_lists.insert(0, (species, made))
+def _names_in(species: Mapping[str, Species]) -> _Names:
+    for known in _of_lists:
+        if known.species is species:
+            return known
+    made = _Names(species)
+    _of_lists.insert(0, made)
     del _of_lists[_LISTS:]
     return made
 
@@ -78,14 +94,12 @@ def called(text: str, species: Mapping[str, Species], living: Iterable[str] = ()
     wanted = singular(text)
     if len(wanted) < 2:
         return Called((), (), (), ())
-    names = _singulars(species)
-    exact = tuple(k for k, called_so in names.items() if wanted in called_so)
-    part = tuple(k for k, called_so in names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
+    names = _names_in(species)
+    exact, part, family = names.rows_of(wanted)
     own = tuple(k for k in exact if wanted in (singular(species[k].name), singular(species[k].scientific)))
     alive = set(living)
-    here = tuple(k for k in names if k in alive and (k in exact or k in part))
-    kin = [k for k, so in names.items() if k not in exact and any(n.split()[-1] == wanted for n in so)]
-    return Called(exact, part, here, own, len(kin) >= A_FAMILY)
+    here = tuple(k for k in names.names if k in alive and (k in exact or k in part)) if alive else ()
+    return Called(exact, part, here, own, family)
 
 
 def match_species(text: str, species: Mapping[str, Species], living: Iterable[str] = ()) -> str | None:
