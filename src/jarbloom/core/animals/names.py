@@ -65,6 +65,7 @@ class _Names:
         self.species = species
         self.names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
         self.rows_of = lru_cache(4096)(self._rows_of)
+        self.nearest = lru_cache(4096)(self._nearest)
 
     def _rows_of(self, wanted: str) -> tuple[tuple[str, ...], tuple[str, ...], bool]:
         """(rows that are called so, rows in whose names it stands as whole words, whether others are called something
@@ -73,6 +74,11 @@ class _Names:
         part = tuple(k for k, called_so in self.names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
         kin = [k for k, so in self.names.items() if k not in exact and any(n.split()[-1] == wanted for n in so)]
         return exact, part, len(kin) >= A_FAMILY
+
+    def _nearest(self, stem: str) -> str:
+        names = {n: s.name for s in self.species.values() for n in names_of(s)}
+        near = difflib.get_close_matches(stem, names, n=1, cutoff=0.6)
+        return names[near[0]] if near else ""
 
 
 _of_lists: list[_Names] = []  # the last few catalogues that were asked
@@ -124,9 +130,8 @@ def is_plural(text: str, name: str) -> bool:
 
 
 def nearest_species(text: str, species: Mapping[str, Species]) -> str:
-    names = {n: s.name for s in species.values() for n in names_of(s)}
-    near = difflib.get_close_matches(_stem(text.lower()), names, n=1, cutoff=0.6)
-    return names[near[0]] if near else ""
+    """The name of the row whose names are most like this, '' where none is."""
+    return _names_in(species).nearest(_stem(text.lower()))
 
 
 def listed(animals: Iterable[Animals], species: Mapping[str, Species]) -> str:
