@@ -166,9 +166,8 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, Waters, 
 
     def laid(own: Array, read: Spread) -> Array:
         by_rank = _by_rank(places[np.argsort(np.argsort(own, kind="stable"))], read)
-        return np.maximum(
-            own, by_rank
-        )  # a member that has heard all readings is not put below what it holds by the last
+        # A member that has heard all readings is not put below what it holds by the last.
+        return np.maximum(own, by_rank)
 
     def needed(own: Array, seen: Spread | None, thinned: Thinned | None) -> Array:
         if seen is None:
@@ -183,8 +182,10 @@ def _start(tank: Tank, levels: Levels, sample: Sample) -> tuple[Waters, Waters, 
 
     mixed = MixedWater(0.0, 0.0, levels.ph, levels.kh_dkh, levels.ph)
     tan, no2 = (sample.tan, levels.tan, levels.tan_thinned), (sample.no2, levels.no2, levels.no2_thinned)
-    asked, most = (Waters(of(*tan), of(*no2), mixed, 0.0) for of in (needed, sized))
-    return asked, most, co2_mg_l(levels.ph, levels.kh_dkh)
+    most = Waters(sized(*tan), sized(*no2), mixed, 0.0)
+    asked = Waters(needed(*tan), needed(*no2), mixed, 0.0)
+    same = np.array_equal(asked.tan, most.tan) and np.array_equal(asked.no2, most.no2)
+    return most if same else asked, most, co2_mg_l(levels.ph, levels.kh_dkh)
 
 
 def _later(w: Waters, sample: Sample, days: float) -> Waters:
@@ -192,6 +193,12 @@ def _later(w: Waters, sample: Sample, days: float) -> Waters:
         return w
     tan, no2, _, _ = ahead(sample, w.tan, w.no2, w.days, days)
     return replace(w, tan=tan, no2=no2, days=w.days + days)
+
+
+def _both_later(asked: Waters, most: Waters, sample: Sample, days: float) -> tuple[Waters, Waters]:
+    """Both waters later; one of them where they are the same, as at a first look."""
+    after = _later(asked, sample, days)
+    return after, after if most is asked else _later(most, sample, days)
 
 
 def _changed(w: Waters, share: float, mixed: MixedWater, tank: Tank) -> Waters:
@@ -305,7 +312,7 @@ def respond(
     at, frees, reached_at, no_better, held_by = now, False, None, False, ""
     if levels.changed_at is not None:  # one was just made: the next is due when the school's interval is over
         at = max(now, hours.next(levels.changed_at + again))
-        waters, most_of_it = (_later(w, sample, (at - now).total_seconds() / 86400) for w in (waters, most_of_it))
+        waters, most_of_it = _both_later(waters, most_of_it, sample, (at - now).total_seconds() / 86400)
     while len(changes) < MAX_CHANGES and at - now <= timedelta(hours=PLANNED_H):
         wait = again
         until = (hours.next(at + wait) - at).total_seconds() / 86400
@@ -323,14 +330,14 @@ def respond(
             after = _changed(waters, litres / volume, means.mixed(waters, litres / volume), tank)
             frees = frees or after.mixed.worst_ph > waters.mixed.worst_ph + 0.05
             changes.append(_told(at, litres, volume, waters, after, levels))
-            most_of_it = _changed(most_of_it, litres / volume, after.mixed, tank)
+            most_of_it = after if most_of_it is waters else _changed(most_of_it, litres / volume, after.mixed, tank)
             waters = after
             if ready >= 1.0 and float(np.quantile(after.tan, ENOUGH)) * _free(after.mixed, levels) > SAME_DAY_NH3:
                 wait = min(wait, SAME_DAY)
         if reached_at is None and _stands(waters, levels) < 1.0:
             reached_at = at
         following = hours.next(at + wait)
-        waters, most_of_it = (_later(w, sample, (following - at).total_seconds() / 86400) for w in (waters, most_of_it))
+        waters, most_of_it = _both_later(waters, most_of_it, sample, (following - at).total_seconds() / 86400)
         at = following
     return Response(
         tuple(changes),
