@@ -208,6 +208,16 @@ class Plans(unittest.TestCase):
         self.assertEqual(respond(on, again, sure, FIRM, NOW).changes, ())
         self.assertTrue(respond(on, first, sure, FIRM, NOW).changes)  # the first look takes the kit's step whole
 
+    def test_a_usual_change_is_no_answer_to_a_reading(self) -> None:
+        def answered(*log) -> bool:
+            return levels(tank(), numbered(*log), NOW, Limits()).answered
+
+        over, clean = test_entry(1.1, nitrite="0.25"), test_entry(1.1, ammonia="0", nitrite="0")
+        self.assertTrue(answered(over, entry("change", 1.0, litres=30)))
+        self.assertFalse(answered(clean, entry("change", 1.0, litres=30)))
+        self.assertFalse(answered(over, entry("change", 1.2, litres=30)))
+        self.assertFalse(answered(test_entry(4.1, nitrite="0.25"), entry("change", 4.0, litres=30)))
+
     def test_a_change_that_is_needed_is_made_for_the_whole_step(self) -> None:
         """Members that leave the upper half of the step out spare a change; they do not make one smaller."""
         on, lv = spiked("0", "0.25", "7.0")

@@ -77,15 +77,13 @@ class WordsNobodyUnderstands(unittest.TestCase):
         self.assertIn("not_understood", beside)
 
     def test_a_sign_that_no_finding_answers_is_told_of_as_one(self) -> None:
-        for seen in (
+        ticked, typed = (
             entry("observation", 0.2, signs=("snail_shut",)),
             entry("note", 0.2, text="snails shut for hours"),
-        ):
-            told = found(CLEAN, seen)["not_understood"].sentence
-            self.assertIn("is heard, and nothing here says what it comes from", told)
-        self.assertIn(
-            "“snails shut”", found(CLEAN, entry("observation", 0.2, signs=("snail_shut",)))["not_understood"].sentence
         )
+        for seen, words in ((ticked, "“snails shut”"), (typed, "“snails shut for hours”")):
+            told = found(CLEAN, seen)["not_understood"].sentence
+            self.assertIn(f"{words} is heard, and nothing here says what it comes from", told)
         for eased in (("calm", "snail_shut"), ("noon",), ()):
             self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=eased, text="as usual")))
         self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=("gasping",))))
@@ -132,6 +130,15 @@ class Edges(unittest.TestCase):
                 self.assertEqual("oxygen_computed" in keys, stands)
         silent = entry("arrival", 60, species="neon_tetra", count=240, length_cm=3.2, already_in=True)
         self.assertIn("oxygen_computed", {f.key for f in look(silent, CLEAN).findings})
+
+    def test_low_alkalinity_over_corals_is_told_and_raised_by_at_most_one_a_day(self) -> None:
+        sea = tank(salinity_g_kg=35.0, ph=8.2, kh_dkh=8.0, source=Source(8.2, 5.0))  # no harder than what is there
+        coral = entry("arrival", 90, species="hammer_coral", count=1)
+        for typed, stands in (("5.2", True), ("7", False)):
+            x = look(coral, *CLEAN_WEEK, CLEAN, test_entry(0.05, kh=typed, salinity="35"), on=sea)
+            with self.subTest(kh=typed):
+                self.assertEqual(x.findings.has("kh_corals"), stands)
+                self.assertEqual([j.title for j in jobs(x) if j.kind == "buffer"], ["Raise KH by 1\u00a0dKH"] * stands)
 
     def test_salinity_by_how_far_off_and_how_fast(self) -> None:
         sea = tank(salinity_g_kg=35.0, ph=8.2)

@@ -448,7 +448,7 @@ class Lines(unittest.TestCase):
         names = tuple(n.lower() for s in REFERENCE.species.values() for n in s.name.split())
         said = " ".join(sorted(REFERENCE.words.ordinary))
         self.assertEqual(spelled(said, names, REFERENCE.words.ordinary), said)
-        self.assertEqual(spelled("cleaned the tank, noon", ("yellow tang", "neon tetra")), "cleaned the tang, neon")
+        self.assertEqual(spelled("yelow tnag in the tank", ("yellow tang",), {"tank"}), "yellow tang in the tank")
         tang = replace(HERE, living={"yellow_tang": 1, "neon_tetra": 6})
         read = parse("added 6 neons at noon to the tank", NOW, tang)
         self.assertEqual([(b.key, at.hour) for at, b in read.entries], [("arrival", 12)])

@@ -96,7 +96,7 @@ def _usual(s: Situation) -> list[Job]:
         last = max((e.at for e in s.entries.kinds(Change)[-1:]), default=None)
         if last is None or s.now - last >= timedelta(days=routine):
             return [usual_change(s, s.school.change_share, f"The rhythm of {s.school.name}.", "today")]
-    if s.living and s.findings.has("kh_low") and not s.findings.forbidden & {"kh_up"}:
+    if s.living and s.findings.has("kh_low", "kh_corals") and not s.findings.forbidden & {"kh_up"}:
         return _raise_kh(s)
     if not s.living:
         return _kh_for_cycle(s)

@@ -64,6 +64,7 @@ class _Names:
     def __init__(self, species: Mapping[str, Species]) -> None:
         self.species = species
         self.names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
+        self.name_of = {n: s.name for s in species.values() for n in names_of(s)}
         self.rows_of = lru_cache(4096)(self._rows_of)
         self.nearest = lru_cache(4096)(self._nearest)
 
@@ -76,9 +77,8 @@ class _Names:
         return exact, part, len(kin) >= A_FAMILY
 
     def _nearest(self, stem: str) -> str:
-        names = {n: s.name for s in self.species.values() for n in names_of(s)}
-        near = difflib.get_close_matches(stem, names, n=1, cutoff=0.6)
-        return names[near[0]] if near else ""
+        near = difflib.get_close_matches(stem, self.name_of, n=1, cutoff=0.6)
+        return self.name_of[near[0]] if near else ""
 
 
 _of_lists: list[_Names] = []  # the last few catalogues that were asked

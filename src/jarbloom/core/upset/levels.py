@@ -82,7 +82,7 @@ class Levels:
     no2_acts_at: float = 0.25  # sea water acts at ten times the limit, whatever the school on its gate
     tan_thinned: Thinned | None = None  # by the reading before the change that the last one followed
     no2_thinned: Thinned | None = None
-    answered: bool = False  # water was changed within the last days: this is not the first look at it
+    answered: bool = False  # water was changed lately over such a reading: this is not the first look at it
 
     @property
     def nh3_band(self) -> Band | None:
@@ -216,13 +216,22 @@ def levels(
         acts_at_no2(tank, limits),
         _thinned(am, log, tank, "ammonia"),
         _thinned(ni, log, tank, "nitrite"),
-        any(as_of - e.at < ANSWERED for e in log.kinds(Change)[-1:]),
+        _answered(log, as_of),
     )
 
 
 def _lately(log: Log, tank: Tank, as_of: datetime) -> tuple[tuple[datetime, float], ...]:
     volume = net_l(tank)
     return tuple((e.at, e.body.litres / volume) for e in log.kinds(Change)[-20:] if as_of - e.at < timedelta(days=1))
+
+
+def _answered(log: Log, as_of: datetime) -> bool:
+    """Whether the last change came within days and over a reading of ammonia or nitrite: a usual one is no answer."""
+    changed = log.kinds(Change)[-1:]
+    if not changed or as_of - changed[0].at >= ANSWERED:
+        return False
+    before = [e for e in log.kinds(Tested)[-40:] if timedelta(0) <= changed[0].at - e.at <= OVER_READING]
+    return any(r.low > 0 for e in before for r in e.readings if r.quantity in ("ammonia", "nitrite"))
 
 
 def rose_within(log: Log, reading: LastReading | None) -> float:
@@ -237,7 +246,7 @@ def rose_within(log: Log, reading: LastReading | None) -> float:
     return (reading.at - lower[-1]).total_seconds() / 86400 if lower else RISES_IN_DAYS
 
 
-ANSWERED = timedelta(days=3)  # a change within so long belongs to the upset of now
+ANSWERED, OVER_READING = timedelta(days=3), timedelta(days=1)  # since the change; from the reading to it
 RISES_IN_DAYS = 3.0  # a hidden source has come to what was read within so many, where nothing tells (judgement)
 
 

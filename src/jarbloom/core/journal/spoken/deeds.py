@@ -243,7 +243,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)? (?:the |my |filter )*(?:{_MEDIA}|filter|canister)"
          r"(?: out)?", lambda m: "media"),  # in which water, is asked
         (r"(?:can't|cannot|can not|could not|couldn't) (?:find|see) (?:the|my) (?!other)[a-z ]+[a-rt-z]",
-         lambda m: f"saw {m[0]}"),
+         lambda m: f"saw {m[0]}"),  # of one animal; several are asked about
         (r"something (?:is |seems |looks )?(?:off|wrong|not right|odd|strange)"
          r"(?: (?:with|about) (?:the |my )?[a-z ]+)?", lambda m: f"saw {m[0]}"),
         (rf"{_MEDIA} {_TANK_WATER}", lambda m: "media tank"),
