@@ -76,9 +76,9 @@ From `src/jarbloom/data/courses.toml`; what stands in braces is worked out for t
   ammonia is over 0.2 mg/L, and never one that frees more ammonia than it takes out. A reading within six hours of
   one before a change is read together with it: the water holds no more than the upper edge of the earlier one, thinned
   by the change, and what came in since; where the two exclude each other, the later one counts. Once water was
-  changed over a reading, whether it needs to be again is asked of the members: they have heard all readings, and where nearly all
-  of them (97.5 in 100) leave less room than the kit's step, theirs is its upper edge; a clean test bounds them. How
-  large it is follows the whole step: one that had to be made again would be the greater strain.
+  changed over a reading, whether it needs to be again is asked of the members: they have heard all readings, and where
+  nearly all of them (97.5 in 100) leave less room than the kit's step, theirs is its upper edge; a clean test bounds
+  them. How large it is follows the whole step: one that had to be made again would be the greater strain.
 - **Repeated first**: a reading on the kit's first step over clean that fewer than three in ten members are over, where
   nothing in the log explains it, or the test before it, of the same day, was clean and nothing has happened since; it
   does not harm within hours. Two act.
