@@ -126,6 +126,7 @@ def _ranks(ensemble: Ensemble, truth: OwnWorld, members: np.ndarray, rng: np.ran
     if plan.redose_mg_n_l:
         as_of, dt = ensemble.as_of, 1 / 24
         species = ensemble.reference.species
+        plan = replace(plan, mends=(float(rng.choice(plan.mends)),))  # the one keeper of this one tank
         drv = drivers(tank, ensemble.entries, species, as_of, as_of + timedelta(days=HORIZON, hours=1), dt, plan, as_of)
         path = simulate(truth.par, drv, truth.state, np.arange(0, HORIZON * 24 + 1, 24))
         ok = clears(truth.par, path.a, path.b, path.ph, tank.temp_c, tank.target_mg_n_l)

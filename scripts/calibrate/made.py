@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
-from jarbloom.core.bloom.kinetics import ALK_KEPT
+from jarbloom.core.bloom.mending import ALK_KEPT
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Reading
@@ -108,7 +108,7 @@ class MadeWorld:
             by_step.setdefault(h.step, []).append(h)
         dt = drv.dt / self.SUBSTEPS
         # The plan that is asked about says that the keeper does not let KH fall below half: then this world's does not
-        least = min(self.alk, ALK_KEPT * drv.home[1]) if drv.keep_alkalinity else 1e-3
+        least = 1e-3 if drv.kept_from is None else min(self.alk, ALK_KEPT * drv.home[1])
         for k in range(drv.n_step):
             self._events(drv, k, by_step.get(k, ()))
             if self.hours % 24 == 0:

@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from datetime import timedelta
 
 import numpy as np
 
@@ -136,14 +137,17 @@ class Alkalinity(unittest.TestCase):
         self.assertIn("KH first", jobs_of(s)["wait"].why)
         self.assertIn("buffer", jobs_of(s))
 
-    def test_what_is_low_today_is_not_taken_to_be_mended(self) -> None:
-        """The same tank at KH 0.2: only the one that was buffered is forecast to be ready."""
+    def test_what_is_left_low_is_not_taken_to_be_mended(self) -> None:
+        """The same tank at KH 0.2 for twelve days, and one that was buffered just now: a week apart at least."""
         t = tank(kh_dkh=6.0)
-        log = [*CYCLED[:14], test_entry(0.2, ammonia="1", nitrite="2", kh="0.2", ph="6.0")]
-        spent = forecast(t, numbered(*log), NOW, REFERENCE, (), FEW).readiness
+        log = [*CYCLED[:14], test_entry(12, kh="0.2"), test_entry(0.2, ammonia="1", nitrite="2", kh="0.2", ph="6.0")]
+        many = replace(FEW, members=200)
+        spent = forecast(t, numbered(*log), NOW, REFERENCE, (), many).readiness
         put_right = entry("buffer", 0.1, grams=12.0)
-        mended = forecast(t, numbered(*log, put_right), NOW, REFERENCE, (), FEW).readiness
-        self.assertGreater(mended.in_time, spent.in_time + 0.3)
+        mended = forecast(t, numbered(*log, put_right), NOW, REFERENCE, (), many).readiness
+        self.assertLess(spent.already, 0.05)
+        assert mended.p50 is not None and spent.p50 is not None
+        self.assertLessEqual(mended.p50, spent.p50 - timedelta(days=7))
         drv = drivers(t, numbered(put_right), REFERENCE.species, at(1), NOW, 1 / 24)
         self.assertAlmostEqual(float(drv.dose_alk.sum()), 12_000 / 84.007 / 108.08, delta=1e-3)
 

@@ -127,7 +127,7 @@ class FromThePlan(unittest.TestCase):
         before, after = step_of(START + timedelta(days=3.5), START, DT), step_of(START + timedelta(days=4.5), START, DT)
         self.assertEqual(g.excretion[before], 0.0)
         self.assertAlmostEqual(g.excretion[after] * VOLUME, adult.excreted)
-        self.assertTrue(g.keep_alkalinity)
+        self.assertEqual(g.kept_from, 0)
 
     def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
         until = (START + timedelta(days=3)).date()

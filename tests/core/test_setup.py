@@ -250,10 +250,10 @@ class Chooser(unittest.TestCase):
 class Compared(unittest.TestCase):
     LOG = (entry("dose", 6, mg_n=216.0), test_entry(1, ammonia="2", nitrite="0.5"))
 
-    def views(self, *log, on=None):
+    def views(self, *log, on=None, members=FEW.members):
         t = on or tank()
         s = look(*log, on=t)
-        made = prepare(t, numbered(*log), NOW, REFERENCE, FEW)
+        made = prepare(t, numbered(*log), NOW, REFERENCE, replace(FEW, members=members))
         return s, {v.choice.school.key: v for v in compare_schools(s, made, answers_of(s))}
 
     def test_each_asks_by_its_own_rules_on_the_same_data(self) -> None:
@@ -277,7 +277,7 @@ class Compared(unittest.TestCase):
         self.assertIsNotNone(found["fish_in_watched"].future)
 
     def test_live_rock_is_drawn_with_its_die_off(self) -> None:
-        _, found = self.views(test_entry(1, ammonia="0"), on=SEA)
+        _, found = self.views(test_entry(1, ammonia="0"), on=SEA, members=300)
         rock = found["living_rock"].future
         assert rock is not None
         worst = rock.bands["tan"][3]

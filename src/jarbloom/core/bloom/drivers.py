@@ -80,9 +80,13 @@ class FuturePlan:
     relief_over: tuple[float, float] = (np.inf, np.inf)
     entries: tuple[Entry, ...] = ()
     temp_c: float | None = None  # kept from now on, where it is another than the tank's
-    # The keeper answers the KH job: what is not yet half spent is not let fall further. What is low today is not taken
-    # to be mended: that has to be done, and read.
+    # Where animals live, or from their day on, the keeper answers the KH job: what is not yet half spent is not let
+    # fall further, and what is low then is not taken to be mended: that has to be done, and read
     keep_alkalinity: bool = True
+    # While a tank cycles it falls as it is spent, and each member's keeper puts it right, once half of it is gone, with
+    # a chance of its own on each day before the date; empty: nobody does
+    mends: tuple[float, ...] = ()
+    mends_until: date | None = None
 
 
 @dataclass(frozen=True)
@@ -106,11 +110,13 @@ class Drivers:
     redose: Array  # mg N/L given when TAN has fallen below LOW
     redose_alk: float  # meq that comes with a mg N of it
     relief: Array  # share changed where the water is over `relief_over`
+    mend: Array  # ordinal of the day at whose first step low alkalinity may be put right; elsewhere 0
     source: Array  # (3, n_step): TAN, nitrate mg N/L, alkalinity meq/L of the water that goes in
     relief_over: tuple[float, float] = (np.inf, np.inf)  # TAN, nitrite mg N/L
     home: tuple[float, float] = (7.4, 2.0)  # the tank's own pH, and alkalinity in meq/L
     happenings: tuple[Happening, ...] = field(default=())
-    keep_alkalinity: bool = False
+    kept_from: int | None = None  # step from which on alkalinity is not let fall below half
+    mends: tuple[float, ...] = ()  # the chance that it is, a day, by member
 
     @property
     def n_step(self) -> int:
@@ -154,18 +160,29 @@ def drivers(
         if entry.at <= end:
             grid.take(entry, min(step_of(entry.at, start, dt), n - 1))
     _animals(grid, ordered, plan)
-    _planned(grid, plan)
+    _planned(grid, plan, (after or start).date())
     return Drivers(
         start,
         dt,
         relief_over=plan.relief_over,
         home=(tank.ph, tank.kh_dkh * MEQ_PER_DKH),
         happenings=tuple(grid.happenings),
-        keep_alkalinity=plan_given and plan.keep_alkalinity,
+        kept_from=_kept_from(plan, start, dt) if plan_given else None,
+        mends=plan.mends,
         source=grid.source,
         redose_alk=alkalinity_meq(1.0, "", tank.dose_from),
         **grid.arrays,
     )
+
+
+def _kept_from(plan: FuturePlan, start: datetime, dt: float) -> int | None:
+    """The step from which on the keeper does not let alkalinity fall below half; None: it is let fall."""
+    if not plan.keep_alkalinity or not plan.mends:
+        return 0 if plan.keep_alkalinity else None
+    until = plan.mends_until
+    if until is None:
+        return None
+    return max(step_of(datetime(until.year, until.month, until.day, tzinfo=start.tzinfo), start, dt), 0)
 
 
 class _Grid:
@@ -176,7 +193,7 @@ class _Grid:
     ) -> None:
         self.tank, self.species, self.start, self.n, self.dt, self.ordered = tank, species, start, n, dt, ordered
         self.volume = net_l(tank)
-        names = ("dose", "dose_alk", "particulate", "excretion", "waste", "change", "detox", "redose", "relief")
+        names = ("dose", "dose_alk", "particulate", "excretion", "waste", "change", "detox", "redose", "relief", "mend")
         self.arrays = {name: np.zeros(n) for name in names} | {
             "temp": np.full(n, tank.temp_c),
             "salinity": np.full(n, tank.salinity_g_kg),
@@ -329,7 +346,7 @@ def _fed(ordered: Log) -> dict[date, float]:
     return fed
 
 
-def _planned(grid: _Grid, plan: FuturePlan) -> None:
+def _planned(grid: _Grid, plan: FuturePlan, today: date) -> None:
     n, arrays = grid.n, grid.arrays
     if plan.temp_c is not None:
         arrays["temp"][:] = plan.temp_c
@@ -340,8 +357,9 @@ def _planned(grid: _Grid, plan: FuturePlan) -> None:
     per_day = max(1, round(1 / grid.dt))
     if plan.relief_share:
         arrays["relief"][per_day - 1 :: per_day] = plan.relief_share
-    if plan.redose_mg_n_l:
-        for k in range(0, n, per_day):
-            day = (grid.start + timedelta(days=k * grid.dt)).date()
-            if plan.redose_until is None or day < plan.redose_until:
-                arrays["redose"][k] = plan.redose_mg_n_l
+    for k in range(0, n, per_day) if plan.redose_mg_n_l or plan.mends else ():
+        day = (grid.start + timedelta(days=k * grid.dt)).date()
+        if plan.redose_until is None or day < plan.redose_until:
+            arrays["redose"][k] = plan.redose_mg_n_l
+        if plan.mends and day > today and (plan.mends_until is None or day < plan.mends_until):
+            arrays["mend"][k] = day.toordinal()

@@ -16,6 +16,7 @@ from jarbloom.core.bloom.conditioning import MOST_MOVES, Evidence, Posterior, Si
 from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.events import HISTORY_DAYS, UNLOGGED_DAYS_AGO
 from jarbloom.core.bloom.kinetics import State, first_state, hidden_mg_n_l, mature_state
+from jarbloom.core.bloom.mending import habit_of
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.book import stock
@@ -79,6 +80,11 @@ class Ensemble:
     @cached_property
     def living(self) -> tuple[Animals, ...]:
         return stock(self.entries, self.as_of.date())
+
+    @cached_property
+    def mends(self) -> tuple[float, ...]:
+        """The chance a day that low alkalinity is put right, by member (n_member,)."""
+        return habit_of(self.entries, self.tank, self.as_of).chances(self.settings.members, self.settings.seed)
 
     @property
     def volume_l(self) -> float:

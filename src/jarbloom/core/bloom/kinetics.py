@@ -28,12 +28,12 @@ from jarbloom.core.bloom.events import (
     UNLOGGED_SD,
     Seed,
 )
+from jarbloom.core.bloom.mending import ALK_KEPT, mend
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
 
 Array = NDArray[np.float64]
 THETA_A, THETA_B = 1.09, 1.07  # per deg C; ASM-type models 1.07 to 1.12
 HEAT_HALF_C, HEAT_SLOPE = 38.0, 1.2  # above this nitrifiers fail within hours (judgement on 36 to 42 deg C)
-ALK_KEPT = 0.5  # of the tank's own KH: a planned future assumes that the keeper lets it fall no further
 LAG_CULTURE = 0.3  # a live culture shortens the lag to this share; borrowed media has none
 
 
@@ -107,6 +107,8 @@ def act(drv: Drivers, k: int, s: dict[str, Array], par: Parameters, happenings: 
         s["tan"] = s["tan"] + drv.dose[k]
     if drv.dose_alk[k]:
         s["alk"] = s["alk"] + drv.dose_alk[k]
+    if drv.mend[k]:
+        s["alk"] = mend(s["alk"], drv.home[1], np.asarray(drv.mends), int(drv.mend[k]))
     if drv.redose[k]:
         hungry = (s["tan"] < LOW_MG_N_L) & (s["no2"] < NITRITE_WAIT_MG_N_L)
         given = np.where(hungry, drv.redose[k], 0.0)

@@ -58,15 +58,18 @@ def levers(ensemble: Ensemble) -> tuple[Lever, ...]:
     school = ensemble.reference.schools.cycling[ensemble.tank.school]
     if ensemble.living or school.fish_in or not ensemble.tank.filled:
         return ()
-    base, late = _ready(ensemble, school_plan(ensemble)), ensemble.settings.horizon_days + 1
+    usual, late = school_plan(ensemble), ensemble.settings.horizon_days + 1
+    base = _ready(ensemble, usual)
     if np.median(base) < 1:
         return ()
     found = []
     for key, amount, plan in _open(ensemble):
-        then = _ready(ensemble, plan)
-        p10, p50, p90 = (float(q) for q in np.quantile(base - then, (0.1, 0.5, 0.9)))
-        lever = Lever(key, amount, (p10, p50, p90), (share(base < late), share(then < late)))
-        found.append((float((base - then).mean()), lever))
+        without, then = base, _ready(ensemble, plan)
+        if key == "alkalinity":  # against leaving it low: the usual plan has it put right soon
+            without = _ready(ensemble, replace(usual, mends=()))
+        p10, p50, p90 = (float(q) for q in np.quantile(without - then, (0.1, 0.5, 0.9)))
+        lever = Lever(key, amount, (p10, p50, p90), (share(without < late), share(then < late)))
+        found.append((float((without - then).mean()), lever))
     return tuple(lever for _, lever in sorted(found, key=lambda x: -x[0]))
 
 

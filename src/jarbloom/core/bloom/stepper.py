@@ -51,7 +51,7 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
     rates, course = _rates(par), _course(drv, start)
     kept = Kept(*np.empty((len(Kept._fields), len(at), len(par.mu_a)), dtype=np.float32))
     water = _water(s)
-    water.least_alk[:] = kept_alkalinity(s["alk"], drv.home[1]) if drv.keep_alkalinity else LEAST_ALK
+    water.least_alk[:] = LEAST_ALK if drv.kept_from != 0 else kept_alkalinity(s["alk"], drv.home[1])
     happenings: dict[int, list[Happening]] = {}
     for happening in drv.happenings:
         happenings.setdefault(happening.step, []).append(happening)
@@ -64,7 +64,7 @@ def simulate(par: Parameters, drv: Drivers, start: State, at: NDArray[np.int64] 
             s = _named(water, s["ph_ref"])
             act(drv, first, s, par, happenings.get(first, ()))
             _put_back(s, water)
-            if drv.keep_alkalinity:  # what was put right is kept up from there on
+            if drv.kept_from is not None and first >= drv.kept_from:  # what was put right is kept up from there on
                 np.maximum(water.least_alk, kept_alkalinity(s["alk"], drv.home[1]), out=water.least_alk)
         row = advance(first, last, water, rates, course, kept, at, row)
     np.negative(np.log10(kept.ph, out=kept.ph), out=kept.ph)
@@ -118,6 +118,9 @@ def _course(drv: Drivers, start: State) -> Course:
 
 def _busy(drv: Drivers, by_step: Mapping[int, list[Happening]]) -> set[int]:
     """Steps at whose start something happens."""
-    found = (drv.dose + drv.dose_alk + drv.particulate + drv.change + drv.detox + drv.redose + drv.relief) > 0
+    given = drv.dose + drv.dose_alk + drv.particulate + drv.detox + drv.redose
+    found = given + drv.change + drv.relief + drv.mend > 0
     found |= ~np.isnan(drv.ph_read) | ~np.isnan(drv.kh_read)
+    if drv.kept_from is not None and drv.kept_from < drv.n_step:
+        found[drv.kept_from] = True
     return {*np.flatnonzero(found).tolist(), *(k for k in by_step if k < drv.n_step)}

@@ -54,7 +54,8 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
     projection = project(ensemble, plan)
     days, today = calendar(ensemble)
     # Readiness is asked of the tank by itself: animals to come would end the dosing that it rests on.
-    alone = project(ensemble, replace(plan, batches=(), redose_until=None)) if plan.redose_until else projection
+    cycling = replace(plan, batches=(), redose_until=None, mends_until=None)
+    alone = project(ensemble, cycling) if plan.redose_until else projection
     ok = gate_of(ensemble, course_of(ensemble, alone))
     ready = readiness(ok, today, days, ensemble.tank.target_mg_n_l * ensemble.volume_l)
     ahead = slice(1, 1 + int(WATCH_DAYS / projection.dt))

@@ -26,7 +26,8 @@ MIND = {
     "less": "Spends less alkalinity, and raises a smaller bloom: the batch has to be smaller too.",
     "fed": "What rots gives less by the week, and a bloom that is not fed shrinks. Not where life on the rock is to be "
     "kept: ammonia harms it.",
-    "alkalinity": "Dissolved first, in two or three portions over the day; KH and pH read the next day.",
+    "alkalinity": "Against leaving KH as low as it is. Dissolved first, in two or three portions over the day; KH and "
+    "pH read the next day.",
     "borrowed": "From a tank that has been healthy for months: whatever lives in it comes along. Kept wet, moved "
     "within the hour, never under the tap.",
     "change": "Water of the same temperature, with conditioner. It takes no bloom away: that sits on the media.",

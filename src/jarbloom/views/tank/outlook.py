@@ -9,6 +9,7 @@ from jarbloom.core.advice.outlook import Outlook
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.names import plural
 from jarbloom.core.bloom.ensemble import HORIZON_DAYS
+from jarbloom.core.bloom.mending import habit_of
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.value import worthwhile
 from jarbloom.core.bloom.whatif import Future
@@ -151,8 +152,21 @@ def _why(s: Situation) -> list[str]:
         )
     elif r.already < 0.5:
         found.append("No single test of the next seven days would narrow the date much; keep to the rhythm.")
-    found.append("It assumes that the school goes on, and that KH is kept up from half of it on.")
+    found.append(f"It assumes that the school goes on, and {_kh_words(s)}.")
     return found
+
+
+def _kh_words(s: Situation) -> str:
+    """What is assumed of alkalinity: what this keeper has done so far, while the tank cycles."""
+    if s.living or s.school.fish_in:
+        return "that KH is kept up from half of it on"
+    habit = habit_of(s.entries, s.tank, s.now)
+    soon = "that KH is brought up again once half of it is gone"
+    if habit.unknown:
+        return f"{soon}, within days, as the list asks then; while it stays low the bloom waits"
+    times = "never yet" if not habit.mended else "once" if habit.mended == 1 else f"{habit.mended} times"
+    low = "less than a day" if habit.days_low < 1 else f"{habit.days_low:.0f}{NBSP}day{'s' * (habit.days_low >= 1.5)}"
+    return f"{soon}, as soon as this log lets expect it: put right {times}, left low for {low} in all"
 
 
 def _and(words: list[str]) -> str:
