@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import json
 import multiprocessing
 import os
-import time
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
 from functools import partial
 from pathlib import Path
 
@@ -107,13 +107,33 @@ def _span(values: Sequence[float], of) -> str:
     return f"{low:.0f} to {high:.0f}"
 
 
-def run(world: str, loads: str, arms: Iterable[str], seeds: range, workers: int) -> dict[str, list[Lived]]:
-    found: dict[str, list[Lived]] = {}
+Key = tuple[str, str, str, int]  # world, loads, arm, seed
+
+
+def _one(key: Key, reference: Reference) -> tuple[Key, Lived]:
+    world, loads, arm, seed = key
+    return key, live(seed, world, loads, arm, reference)
+
+
+def kept_lives(path: Path | None) -> dict[Key, Lived]:
+    """Those lived through already, from a file of JSON lines."""
+    lines = path.read_text("utf-8").splitlines() if path is not None and path.exists() else []
+    return {tuple(row["key"]): Lived(**row["lived"]) for row in map(json.loads, lines)}
+
+
+def run(wanted: Sequence[Key], workers: int, path: Path | None = None) -> dict[Key, Lived]:
+    """Lives through what the file does not hold yet, tank by tank in all worlds and arms, and adds each to it as it
+    ends: hundreds of tanks take hours, and a run that is broken off goes on where it was. A file belongs to one state
+    of the program: rules that have changed need a new one."""
+    found = kept_lives(path)
+    left = sorted((k for k in wanted if k not in found), key=lambda k: k[3])
     with multiprocessing.get_context("fork").Pool(workers) as pool:
-        for arm in arms:
-            one = partial(live, world=world, loads=loads, arm=arm, reference=reference())
-            found[arm] = pool.map(one, seeds, chunksize=1)
-    return found
+        for key, lived in pool.imap_unordered(partial(_one, reference=reference()), left, chunksize=1):
+            found[key] = lived
+            if path is not None:
+                with path.open("a", encoding="utf-8") as out:
+                    out.write(json.dumps({"key": key, "lived": asdict(lived)}, default=int) + "\n")
+    return {k: found[k] for k in wanted}
 
 
 def main() -> None:
@@ -122,18 +142,20 @@ def main() -> None:
     parser.add_argument("--from", dest="first", type=int, default=0)
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     parser.add_argument("--keep", action="store_true", help="write the numbers into docs/planner.md")
+    parser.add_argument("--lives", type=Path, help="file of lives to go on with, and to add to")
     parser.add_argument("--worlds", default="film,patch")
     parser.add_argument("--loads", default="light,heavy")
     parser.add_argument("--arms", default=",".join([AGAINST, *(a for a in RULES if a != AGAINST), *ADVISED, ORACLE]))
     given = parser.parse_args()
-    begun, parts = time.perf_counter(), []
-    for world in given.worlds.split(","):
-        for loads in given.loads.split(","):
-            found = run(world, loads, given.arms.split(";" if ";" in given.arms else ","),
-                        range(given.first, given.first + given.tanks), given.workers)  # fmt: skip
-            text = f"### The {world} world, {loads} loads, {given.tanks} tanks\n\n{table(found)}"
-            print(text, f"\n({time.perf_counter() - begun:.0f} s)", flush=True)
-            parts.append(text)
+    arms = given.arms.split(";" if ";" in given.arms else ",")
+    seeds = range(given.first, given.first + given.tanks)
+    cells = [(world, loads) for world in given.worlds.split(",") for loads in given.loads.split(",")]
+    lives = run([(*cell, arm, seed) for cell in cells for arm in arms for seed in seeds], given.workers, given.lives)
+    parts = []
+    for cell in cells:
+        rows = table({arm: [lives[(*cell, arm, seed)] for seed in seeds] for arm in arms})
+        parts.append(f"### The {cell[0]} world, {cell[1]} loads, {given.tanks} tanks\n\n{rows}")
+    print("\n\n".join(parts))
     if given.keep:
         DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, "\n\n".join(parts)), "utf-8")
 
