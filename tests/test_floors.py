@@ -11,6 +11,7 @@ FLOORS = {
     "errors": 0,
     "units": 0,
     "manner": 0,
+    "kept": 0,
     "core": 1,
     "data": 1,
     "store": 2,

@@ -241,6 +241,33 @@ class LivedThere(unittest.TestCase):
         self.assertIsNone(found.value_at(day(401), np.inf))
 
 
+class GrownLogs(unittest.TestCase):
+    """What is folded over a long log goes on from where it was, and is what the whole log comes to."""
+
+    def test_marks_of_a_log_that_grew_are_those_of_the_whole(self) -> None:
+        pairs = [(entry("change", d, litres=20.0), entry("bed", d)) for d in range(9, 3, -1)]
+        old = numbered(*(e for pair in pairs for e in pair), entry("note", 3.5, text="a"))
+        log = Log.of(old)
+        before = marks(log)
+        news = numbered(*old, entry("note", 2, text="b"), entry("media", 1, how="tap"))[-2:]
+        rows = (
+            (news, set()),  # at the end: two lanes stand as they were
+            ([replace(old[2], body=news[1].body)], set()),  # one told again as something else
+            ([], {old[0].id, old[3].id}),
+            ([replace(news[0], at=old[0].at - timedelta(days=1))], set()),  # an older one that came late
+        )
+        for came, gone in rows:
+            with self.subTest(came=[e.kind for e in came], gone=len(gone)):
+                grown = log.with_news(came, gone)
+                fresh = marks(Log.of(tuple(grown)))
+                for lane, found in marks(grown).items():
+                    self.assertEqual([e.id for e in found.entries], [e.id for e in fresh[lane].entries])
+                    self.assertEqual((found.labels, found.weights), (fresh[lane].labels, fresh[lane].weights))
+                    np.testing.assert_array_equal(found.times, fresh[lane].times)
+        self.assertIs(marks(log.with_news(news, set()))["water"], before["water"])
+        self.assertEqual([e.id for e in before["gear"].entries], [e.id for e in marks(log)["gear"].entries])
+
+
 class LaidOver(unittest.TestCase):
     def test_a_year_before_lies_under_the_same_day(self) -> None:
         log = Log.of(

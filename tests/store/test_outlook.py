@@ -7,9 +7,9 @@ from threading import Barrier
 
 from jarbloom.deeds import keep_tank, log, look
 from jarbloom.deeds.ensembles import _kept, ensemble_of
-from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.log import FilledForm
 from jarbloom.deeds.outlook import see_outlook
+from jarbloom.kept import Kept
 from jarbloom.store import journal, runs
 from tests.make import NOW, WithDesk, at, tank
 

@@ -12,7 +12,7 @@ from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.data import catalogue
 from jarbloom.data.species_rows import species_from
-from jarbloom.deeds.kept import Kept
+from jarbloom.kept import Kept
 from jarbloom.store import journal, own_species
 from jarbloom.store.db import Connection
 from jarbloom.store.preferences import Preferences

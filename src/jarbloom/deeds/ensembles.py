@@ -16,7 +16,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.model.tank_spec import to_spec
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.kept import Kept
+from jarbloom.kept import Kept
 
 
 def forecast_moment(now: datetime, entries: Sequence[Entry]) -> datetime:

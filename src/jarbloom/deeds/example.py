@@ -19,7 +19,7 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Tank
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.kept import Kept
+from jarbloom.kept import Kept
 
 DAY = 12
 LINES = (

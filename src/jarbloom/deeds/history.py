@@ -19,9 +19,9 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.look import run_of
 from jarbloom.errors import BeingMade, NotFound
+from jarbloom.kept import Kept
 from jarbloom.store import batches, probes, tanks
 from jarbloom.units import Units
 

@@ -32,9 +32,9 @@ from jarbloom.core.stocking.terms import terms_of
 from jarbloom.core.upset.courses import UpsetCourse, courses, from_plain, to_plain
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
-from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.water_record import record_of
 from jarbloom.errors import BeingMade, JarBloomError
+from jarbloom.kept import Kept
 from jarbloom.store import batches, chores, probes, runs, tanks
 from jarbloom.store.db import transaction
 

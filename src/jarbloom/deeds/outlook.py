@@ -18,8 +18,8 @@ from jarbloom.core.journal.log import Log
 from jarbloom.deeds import look
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, inputs_hash
-from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.log import setting_of
+from jarbloom.kept import Kept
 from jarbloom.store import runs, tanks
 
 MOST = 3

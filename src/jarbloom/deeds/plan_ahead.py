@@ -20,9 +20,9 @@ from jarbloom.core.stocking.target import lower_target
 from jarbloom.core.stocking.terms import Terms, terms_of
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of, forecast_moment, inputs_hash
-from jarbloom.deeds.kept import Kept
 from jarbloom.deeds.look import see
 from jarbloom.errors import Refused
+from jarbloom.kept import Kept
 
 MOST_DAYS = 365
 _kept: Kept[Any] = Kept(16)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,27 +56,29 @@ class Marks:
     def between(self, start: datetime, end: datetime) -> Marks:
         """Those from `start` on and before `end`."""
         first, last = np.searchsorted(self.times, (start.timestamp(), end.timestamp())).tolist()
+        if last - first == len(self.times):
+            return self
         here = slice(first, last)
         return Marks(self.entries[here], self.times[here], self.weights[here], self.labels[here])
 
 
+NONE = Marks((), np.empty(0), (), ())
+
+
 def marks(log: Log) -> Mapping[str, Marks]:
     """Everything that happened, by its lane."""
-    return {
-        lane: log.kept(("history", "marks", lane), kinds, partial(_marks, log, kinds)) for lane, kinds in LANES.items()
-    }
+    return {lane: log.folded(("history", "marks", lane), kinds, NONE, _with) for lane, kinds in LANES.items()}
 
 
 def marks_between(log: Log, start: datetime, end: datetime) -> Mapping[str, Marks]:
     return {lane: found.between(start, end) for lane, found in marks(log).items()}
 
 
-def _marks(log: Log, kinds: tuple[type[Body], ...]) -> Marks:
-    found = log.kinds(*kinds)
-    told = log.each(("history", "mark"), found, _mark)
-    times, weights, labels = zip(*told, strict=True) if told else ((), (), ())
-    return Marks(found, np.array(times, dtype=float), weights, labels)
-
-
-def _mark(e: Entry) -> tuple[float, int, str]:
-    return 60.0 * e.order[0], WEIGHT.get(type(e.body), 1), e.body.label.lower()
+def _with(marks: Marks, came: Sequence[Entry]) -> Marks:
+    """These, and what came after them."""
+    return Marks(
+        (*marks.entries, *came),
+        np.append(marks.times, [60.0 * e.order[0] for e in came]),
+        (*marks.weights, *(WEIGHT.get(type(e.body), 1) for e in came)),
+        (*marks.labels, *(e.body.label.lower() for e in came)),
+    )

@@ -76,6 +76,7 @@ class Log(tuple[Entry, ...]):
         kinds_come = {type(e.body) for e in came}
         made.__dict__["_kept"] = {key: old for key, old in self._kept.items() if not old[0] & kinds_come}
         made.__dict__["_each"] = self._each
+        made.__dict__["_folded"] = dict(self._folded)
         read = {r.quantity for e in came for r in e.readings}
         made.__dict__["_latest"] = {q: last for q, last in self._latest.items() if q not in read}
         return made
@@ -108,6 +109,22 @@ class Log(tuple[Entry, ...]):
 
     @cached_property
     def _each(self) -> dict[Hashable, dict[int, tuple[Entry, object]]]:
+        return {}
+
+    def folded(
+        self, key: Hashable, kinds: Sequence[type[Body]], start: T, take: Callable[[T, Sequence[Entry]], T]
+    ) -> T:
+        """What comes of taking the entries of these kinds in, one after the other, into `start`: in a log grown out of
+        this one only those that came are taken in."""
+        entries = self.kinds(*kinds)
+        n, found = cast("tuple[int, T]", self._folded.get(key, (0, start)))
+        if n < len(entries):
+            found = take(found, entries[n:])
+            self._folded[key] = len(entries), found
+        return found
+
+    @cached_property
+    def _folded(self) -> dict[Hashable, tuple[int, object]]:
         return {}
 
     @property

@@ -6,6 +6,7 @@ from bisect import bisect_left
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 from jarbloom.core.history.happened import GEAR, LIFE, WATER, Marks
 from jarbloom.core.journal.kinds.death import Death
@@ -15,8 +16,10 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
+from jarbloom.kept import Kept
 from jarbloom.units import Units, figure
 from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.standing import Drawings
 from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words
 
 LONGEST = 22  # letters beside a mark
@@ -49,18 +52,23 @@ class Lane:
     glyphs: tuple[Glyph, ...]
 
 
+_drawn = Drawings()  # a lane stands as long as nothing is added to it
+
+
 def lanes(
     marks: Mapping[str, Marks], x: Stretch, top: float, layout: Layout, species: Mapping[str, Species], units: Units
 ) -> tuple[Lane, ...]:
     found: list[Lane] = []
     for key, label in _LABELS.items():
         y = top + ROW_PX * len(found) + 10
-        glyphs = _glyphs(marks[key], x, species, units, key != WATER and not layout.narrow)
-        found.append(Lane(key, label, r1(y), tuple(glyphs)))
+        worded = key != WATER and not layout.narrow
+        draw = partial(_glyphs, marks[key], x, species, units, worded)
+        glyphs = _drawn.latest(marks[key], (worded, x.left, x.right), (x, units, id(species)), draw)
+        found.append(Lane(key, label, r1(y), glyphs))
     return tuple(found)
 
 
-def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units, worded: bool) -> list[Glyph]:
+def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units, worded: bool) -> tuple[Glyph, ...]:
     """One mark for what falls on the same few px; words where there is room for them, the heaviest first."""
     px = x.xs(marks.times)
     heaviest: list[int] = []
@@ -73,11 +81,11 @@ def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Uni
         chief = marks.entries[first + weights.index(heavy)]
         room = (px[last] if last < len(px) else x.right) - px[first]
         words = _brief(chief, species, units) if worded and room > LEAST_ROOM else ""
-        told = _told(marks.entries[first:last], marks.labels[first:last], species, units)
+        told = _told_once(marks.entries[first:last], marks.labels[first:last], species, units)
         found.append(Glyph(px[first], MARKS.get(chief.kind, "box"), words, told))
         heaviest.append(heavy)
         first = last
-    return _with_room(found, heaviest, x) if worded else found
+    return tuple(_with_room(found, heaviest, x) if worded else found)
 
 
 def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[Glyph]:
@@ -92,6 +100,19 @@ def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[G
         elif found[k].words:
             worded[k] = replace(found[k], words="")
     return worded
+
+
+_kept_words: Kept[tuple[Sequence[Entry], str]] = Kept(4000)
+
+
+def _told_once(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
+    """As `_told`; the words of the very same entries are kept: of ten years one entry more changes one mark."""
+    key = *map(id, entries), id(species), units
+    known = _kept_words.get(key)
+    if known is None:  # the entries are kept with their words, so that none gives its number to another
+        known = entries, _told(entries, labels, species, units)
+        _kept_words.put(key, known)
+    return known[1]
 
 
 def _told(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:

@@ -12,6 +12,7 @@ from jarbloom.core.history.record import Record
 from jarbloom.core.model.species import Species
 from jarbloom.views.drawn.axes import r1
 from jarbloom.views.drawn.figures import Figure, figure_of
+from jarbloom.views.drawn.standing import Drawings
 from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words, day_start
 
 MOST_ROWS = 7
@@ -38,8 +39,17 @@ def bars(r: Record, x: Stretch, top: float, layout: Layout, species: Mapping[str
     found = []
     most = MOST_ROWS if not layout.narrow else MOST_ROWS + 3
     for k, row in enumerate(r.rows[:most]):
-        found.append(_bar(r, row, x, top + ROW_PX * k, species))
+        found.append(_bar_once(r, row, x, top + ROW_PX * k, species))
     return tuple(found)
+
+
+_drawn = Drawings()
+
+
+def _bar_once(r: Record, row: Row, x: Stretch, y: float, species: Mapping[str, Species]) -> Bar:
+    """As `_bar`, kept with the row: it stands as long as nobody of any kind comes or goes."""
+    how = r.window.first, r.window.last, str(r.start.tzinfo), x, y, id(species)
+    return _drawn.latest(row, (x.left, x.right), how, lambda: _bar(r, row, x, y, species))
 
 
 def _bar(r: Record, row: Row, x: Stretch, y: float, species: Mapping[str, Species]) -> Bar:
