@@ -75,6 +75,21 @@ class Water(NamedTuple):
     rots: Array
 
 
+class Made(NamedTuple):
+    """What a step works out on its way, each (n_member,), mg N/L: see `capacities`, `come_in` and `oxidised`."""
+
+    v_a: Array
+    v_b: Array
+    could_a: Array
+    could_b: Array
+    gained: Array
+    comes: Array
+    before: Array
+    left: Array
+    to_no2: Array
+    to_no3: Array
+
+
 class Rates(NamedTuple):
     """The members' parameters, each (n_member,), noise (n_block, n_member); see parameters.py."""
 
@@ -206,6 +221,97 @@ def record(row: int, nh4_per_nh3: float, w: Water, r: Rates, kept: Kept) -> None
 
 
 @compiled
+def acid_felt(w: Water, r: Rates, nh4_per_nh3: float) -> None:
+    """What acid and spent alkalinity leave of the rates (`env`), and TAN for each NH3 (`share`), for some steps."""
+    for j in range(w.tan.size):
+        alk = max(w.alk[j] + 0.5 * ACID_EVERY * w.spent[j], LEAST_ALK)  # the middle of what it stands for
+        h = hydrogen(alk, w.alk_ref[j], w.hydrogen_ref[j], r.ph_slope[j])
+        w.env[j], w.share[j] = slowed_by_acid(alk, h, r.low_ph[j]), 1 + nh4_per_nh3 * h
+
+
+@compiled
+def capacities(happened: bool, w: Water, r: Rates, m: Made, warm_a: float, warm_b: float, dt: float) -> None:
+    """What the capacities of mid-step take up in a step: saturated (`could`), and as they are hindered (`v`)."""
+    for j in range(w.tan.size):
+        tan, no2, env, share, per_dt = w.tan[j], w.no2[j], w.env[j], w.share[j], r.diffuse[j] / dt
+        could_a = w.a[j] * (1 + 0.5 * w.grown_a[j]) * warm_a * dt
+        could_b = w.b[j] * (1 + 0.5 * w.grown_b[j]) * warm_b * dt
+
+        # The water of mid-step moves on as in the step before; after an event half a step is tried first
+        if happened:
+            v_a = hindered(could_a, env, tan / share, r.ki_a[j])
+            v_b = stalled_by_nitrite(hindered(could_b, env, tan / share, r.ki_b[j]), no2, r.ki_n[j])
+            tan_then = implicit_monod(tan, 0.5 * v_a, r.k_a[j] + v_a * per_dt)
+            no2_then = implicit_monod(no2 + tan - tan_then, 0.5 * v_b, r.k_b[j] + v_b * per_dt)
+        else:
+            tan_then, no2_then = max(tan + 0.5 * w.moved_a[j], 0.0), max(no2 + 0.5 * w.moved_b[j], 0.0)
+
+        free = tan_then / share
+        m.v_a[j] = hindered(could_a, env, free, r.ki_a[j])
+        m.v_b[j] = stalled_by_nitrite(hindered(could_b, env, free, r.ki_b[j]), no2_then, r.ki_n[j])
+        m.could_a[j], m.could_b[j] = could_a, could_b
+
+
+@compiled
+def come_in(k: int, new_share: bool, w: Water, r: Rates, m: Made, c: Course) -> None:
+    """TAN that comes into the water in step k (`gained` of food and waste, `comes` with what was bound), and what there
+    was before it, less what plants take (`before`)."""
+    dt = c.dt
+    for j in range(w.tan.size):
+        gained = c.excretion[k] * dt * r.inputs[j]
+        if c.rots:
+            if new_share:
+                w.rots[j] = 1 - math.exp(-r.k_min[j] * c.rot[k] * dt)
+            rot = w.particulate[j] * w.rots[j]
+            w.particulate[j] += c.waste[k] * dt * r.inputs[j] - rot
+            gained += rot
+        freed = 0.0
+        if c.binds:
+            freed = w.bound[j] * (1 - math.exp(-BOUND_RELEASE * dt))
+            w.bound[j] -= freed
+        comes = gained + freed
+        m.before[j] = max(w.tan[j] - taken_by_plants(w.tan[j] + comes, r.plants[j] * dt), -comes)
+        m.gained[j], m.comes[j] = gained, comes
+
+
+@compiled
+def taken_up(before: Array, inflow: Array, v: Array, k: Array, diffuse: Array, dt: float, left: Array) -> None:
+    """What is `left` of a substrate after a step; a thick film starves inside, so K grows with the capacity."""
+    for j in range(before.size):
+        left[j] = monod_with_inflow(before[j], inflow[j], v[j], k[j] + v[j] * (diffuse[j] / dt))
+
+
+@compiled
+def oxidised(w: Water, r: Rates, m: Made, dt: float) -> None:
+    """Ammonia to nitrite (`to_no2`) to nitrate (`to_no3`)."""
+    taken_up(m.before, m.comes, m.v_a, r.k_a, r.diffuse, dt, m.left)
+    for j in range(w.tan.size):
+        m.to_no2[j] = m.before[j] + m.comes[j] - m.left[j]
+        w.moved_a[j], w.tan[j] = m.left[j] - w.tan[j], m.left[j]
+    taken_up(w.no2, m.to_no2, m.v_b, r.k_b, r.diffuse, dt, m.left)
+    for j in range(w.tan.size):
+        m.to_no3[j] = w.no2[j] + m.to_no2[j] - m.left[j]
+        w.moved_b[j], w.no2[j] = m.left[j] - w.no2[j], m.left[j]
+        w.no3[j] += m.to_no3[j]
+
+
+@compiled
+def grow(block: int, days: float, w: Water, r: Rates, m: Made, warm_a: float, warm_b: float, dt: float) -> None:
+    """Both guilds by the share of its capacity that each worked at, `days` in mid-step; alkalinity by what was
+    nitrified and what was gained."""
+    for j in range(w.tan.size):
+        alk = max(w.alk[j] - ALK_PER_N * r.alk_use[j] * (m.to_no2[j] - 0.5 * m.gained[j]), w.least_alk[j])
+        w.spent[j], w.alk[j] = alk - w.alk[j], alk
+        mu_a = past_the_lag(r.mu_a[j] * r.noise_a[block, j], days, w.lag_a[j])
+        mu_b = past_the_lag(r.mu_b[j] * r.noise_b[block, j], days, w.lag_b[j])
+        works_a, works_b = m.to_no2[j] / max(m.could_a[j], 1e-30), m.to_no3[j] / max(m.could_b[j], 1e-30)
+        w.grown_a[j] = growth(mu_a, w.a[j] / r.a_max[j], works_a, r.decay[j]) * warm_a * dt
+        w.grown_b[j] = growth(mu_b, w.b[j] / r.a_max[j], works_b, r.decay[j]) * warm_b * dt
+        w.a[j] *= math.exp(w.grown_a[j])
+        w.b[j] *= math.exp(w.grown_b[j])
+
+
+@compiled
 def advance(
     first: int, last: int, w: Water, r: Rates, c: Course, kept: Kept, at: NDArray[np.int64], row: int
 ) -> int:  # fmt: skip
@@ -213,67 +319,23 @@ def advance(
     happens before the others. Records the steps in `at` from `row` on; returns the next row.
 
     Substrates by Monod uptake in two implicit stages with the capacity of mid-step, growth by an exponential step of
-    what was taken up: second order in time.
+    what was taken up: second order in time. One short loop over the members after the other: the members do not wait
+    for each other, so a processor works at several at once, and is half as long at it as in one long loop.
     """
-    dt = c.dt
+    dt, n = c.dt, w.tan.size
+    m = Made(
+        np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n), np.empty(n),
+        np.empty(n), np.empty(n),
+    )  # fmt: skip
     for k in range(first, last):
         days = c.start_days + k * dt
-        block, middle = min(int(days / c.block_days), r.noise_a.shape[0] - 1), days + 0.5 * dt
-        new_share = k == first or c.rot[k] != c.rot[k - 1]
-        for j in range(w.tan.size):
-            tan, no2 = w.tan[j], w.no2[j]
-            if k == first or k % ACID_EVERY == 0:
-                alk = max(w.alk[j] + 0.5 * ACID_EVERY * w.spent[j], LEAST_ALK)  # the middle of what it stands for
-                h = hydrogen(alk, w.alk_ref[j], w.hydrogen_ref[j], r.ph_slope[j])
-                w.env[j], w.share[j] = slowed_by_acid(alk, h, r.low_ph[j]), 1 + c.nh4_per_nh3[k] * h
-            env, share, per_dt = w.env[j], w.share[j], r.diffuse[j] / dt
-
-            # What the capacities of mid-step take up in a step, saturated and unhindered
-            could_a = w.a[j] * (1 + 0.5 * w.grown_a[j]) * c.warm_a[k] * dt
-            could_b = w.b[j] * (1 + 0.5 * w.grown_b[j]) * c.warm_b[k] * dt
-
-            # The water of mid-step moves on as in the step before; after an event half a step is tried first
-            if k == first:
-                v_a = hindered(could_a, env, tan / share, r.ki_a[j])
-                v_b = stalled_by_nitrite(hindered(could_b, env, tan / share, r.ki_b[j]), no2, r.ki_n[j])
-                tan_then = implicit_monod(tan, 0.5 * v_a, r.k_a[j] + v_a * per_dt)
-                no2_then = implicit_monod(no2 + tan - tan_then, 0.5 * v_b, r.k_b[j] + v_b * per_dt)
-            else:
-                tan_then, no2_then = max(tan + 0.5 * w.moved_a[j], 0.0), max(no2 + 0.5 * w.moved_b[j], 0.0)
-
-            v_a = hindered(could_a, env, tan_then / share, r.ki_a[j])
-            v_b = stalled_by_nitrite(hindered(could_b, env, tan_then / share, r.ki_b[j]), no2_then, r.ki_n[j])
-
-            gained = c.excretion[k] * dt * r.inputs[j]
-            if c.rots:
-                if new_share:
-                    w.rots[j] = 1 - math.exp(-r.k_min[j] * c.rot[k] * dt)
-                rot = w.particulate[j] * w.rots[j]
-                w.particulate[j] += c.waste[k] * dt * r.inputs[j] - rot
-                gained += rot
-            freed = 0.0
-            if c.binds:
-                freed = w.bound[j] * (1 - math.exp(-BOUND_RELEASE * dt))
-                w.bound[j] -= freed
-            comes = gained + freed
-            start = max(tan - taken_by_plants(tan + comes, r.plants[j] * dt), -comes)
-            tan_now = monod_with_inflow(start, comes, v_a, r.k_a[j] + v_a * per_dt)
-            oxidised = start + comes - tan_now
-            no2_now = monod_with_inflow(no2, oxidised, v_b, r.k_b[j] + v_b * per_dt)
-            gone = no2 + oxidised - no2_now
-            w.no3[j] += gone
-            w.moved_a[j], w.moved_b[j], w.tan[j], w.no2[j] = tan_now - tan, no2_now - no2, tan_now, no2_now
-            alk = max(w.alk[j] - ALK_PER_N * r.alk_use[j] * (oxidised - 0.5 * gained), w.least_alk[j])
-            w.spent[j], w.alk[j] = alk - w.alk[j], alk
-
-            # Growth by the share of its capacity that each guild worked at
-            mu_a = past_the_lag(r.mu_a[j] * r.noise_a[block, j], middle, w.lag_a[j])
-            mu_b = past_the_lag(r.mu_b[j] * r.noise_b[block, j], middle, w.lag_b[j])
-            works_a, works_b = oxidised / max(could_a, 1e-30), gone / max(could_b, 1e-30)
-            w.grown_a[j] = growth(mu_a, w.a[j] / r.a_max[j], works_a, r.decay[j]) * c.warm_a[k] * dt
-            w.grown_b[j] = growth(mu_b, w.b[j] / r.a_max[j], works_b, r.decay[j]) * c.warm_b[k] * dt
-            w.a[j] *= math.exp(w.grown_a[j])
-            w.b[j] *= math.exp(w.grown_b[j])
+        block = min(int(days / c.block_days), r.noise_a.shape[0] - 1)
+        if k == first or k % ACID_EVERY == 0:
+            acid_felt(w, r, c.nh4_per_nh3[k])
+        capacities(k == first, w, r, m, c.warm_a[k], c.warm_b[k], dt)
+        come_in(k, k == first or c.rot[k] != c.rot[k - 1], w, r, m, c)
+        oxidised(w, r, m, dt)
+        grow(block, days + 0.5 * dt, w, r, m, c.warm_a[k], c.warm_b[k], dt)
         if row < at.size and at[row] == k + 1:
             record(row, c.nh4_per_nh3[min(k + 1, c.nh4_per_nh3.size - 1)], w, r, kept)
             row += 1
