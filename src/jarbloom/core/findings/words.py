@@ -41,7 +41,9 @@ def not_understood(facts: Facts) -> Iterable[Found]:
 def _ticked(entry: Entry, lexicon: Lexicon) -> tuple[str, ...]:
     """Signs that were ticked in their boxes, in our words, but for those that ease or only tell when and where."""
     ticked = {k for s in getattr(entry.body, "signs", ()) for k in OF_SIGN.get(s, (s,))}
-    asking = () if ticked & EASED else ticked - lexicon.by_the_way
+    if not ticked or ticked & EASED:
+        return ()
+    asking = ticked - lexicon.by_the_way
     return tuple(says for key, says in lexicon.says.items() if key in asking)
 
 
