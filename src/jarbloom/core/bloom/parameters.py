@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr, ndtri
 
 from jarbloom.core.model.tank import Tank
 
@@ -24,7 +23,7 @@ NOISE_SD, NOISE_LASTS = 0.20, 0.6
 @dataclass(frozen=True)
 class Prior:
     """ln: exp(ln(centre) + sd z); normal: centre + sd z. `high` cuts the right tail; `low_sd` is the sd below the
-    centre where it is another; `rare`: the share of tanks in which it is so at all, in the others it is 1."""
+    centre where it is another."""
 
     name: str
     kind: str
@@ -33,16 +32,11 @@ class Prior:
     source: str
     high: float = np.inf
     low_sd: float | None = None
-    rare: float = 0.0
 
     def value(self, z: Array) -> Array:
-        if self.rare:
-            p = ndtr(z) / self.rare
-            z = ndtri(np.clip(p, 1e-9, 1 - 1e-9))
         spread = (self.sd if self.low_sd is None else np.where(z < 0, self.low_sd, self.sd)) * z
         raw = self.centre * np.exp(spread) if self.kind == "ln" else self.centre + spread
-        raw = np.minimum(raw, self.high)
-        return np.where(p < 1, raw, 1.0) if self.rare else raw
+        return np.minimum(raw, self.high)
 
 
 PRIORS = (
@@ -50,9 +44,6 @@ PRIORS = (
         "mu_a", "ln", 0.66, 0.20, "1/d at 25 C; ASM1/2d 0.8 to 1.0 at 20 C (Henze et al. 2000), lowered for films", 1.1
     ),
     Prior("mu_b", "ln", 0.63, 0.25, "1/d at 25 C; Wiesmann 1994 1.08, Hiatt & Grady 2008 0.78, lowered", 1.1),
-    Prior(
-        "vigour", "ln", 0.55, 0.25, "of both growth rates, where something is wrong for good; judgement", 1.0, rare=0.08
-    ),
     Prior("k_a", "ln", 0.37, 0.42, "mg N/L inside the film; ASM2d 1.0, ammonia oxidisers of clean water far less"),
     Prior("k_b", "ln", 0.37, 0.42, "mg N/L inside the film; Nowka et al. 2015 0.13 to 7"),
     Prior("diffuse", "ln", 0.05, 0.5, "days; adds diffuse x capacity to K: a thick film starves inside; judgement"),
@@ -126,8 +117,6 @@ def lasting(fresh: Array) -> Array:
 def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_day: float) -> Parameters:
     """Turn z (n_member, n_columns) into parameters for this tank."""
     values = {p.name: p.value(z[:, i]) for i, p in enumerate(PRIORS)}
-    for guild in ("mu_a", "mu_b"):
-        values[guild] = values[guild] * values["vigour"]
     if tank.planted:
         values["a_0"] = values["a_0"] * PLANTED_SEED
         values["b_0"] = values["b_0"] * PLANTED_SEED

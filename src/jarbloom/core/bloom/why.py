@@ -27,7 +27,6 @@ WORDS: Mapping[str, str] = {
     "ki_b": "how much free ammonia slows the nitrite half",
     "decay": "how fast a hungry bloom shrinks",
     "ph_low": "how the bloom bears a low pH",
-    "vigour": "whether something holds both halves back for good",
     "ahead": "weeks to come that nobody can know",
 }
 LEAST = 0.05
