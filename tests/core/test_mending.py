@@ -10,7 +10,7 @@ from jarbloom.core.bloom.drivers import FuturePlan, drivers, step_of
 from jarbloom.core.bloom.ensemble import known_by, prepare, project
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
 from jarbloom.core.bloom.mending import ALK_KEPT, Habit, habit_of, mend
-from jarbloom.core.bloom.plans import school_plan, usual_plan
+from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
@@ -99,6 +99,8 @@ class InTheWater(unittest.TestCase):
         self.assertEqual(days, {NOW.date().toordinal() + k for k in range(1, 6)})  # today nobody has yet
         midnight = NOW.replace(hour=0, minute=0) + timedelta(days=6)
         self.assertEqual(drv.kept_from, step_of(midnight, NOW, 0.25))
+        tried = with_entries(school_plan(made), numbered(entry("arrival", -6, species="guppy", count=3)))
+        self.assertEqual(tried.mends_until, day)  # so it is where a what-if has them come
 
     def test_dates_follow_the_keeper_and_today_does_not(self) -> None:
         """KH at 0.5: put right twice before, nothing known, and left so for four weeks."""
