@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import numpy as np
 
-from jarbloom.core.bloom.drivers import FuturePlan, drivers, step_of
+from jarbloom.core.bloom.drivers import drivers, step_of
 from jarbloom.core.bloom.ensemble import known_by, prepare, project
 from jarbloom.core.bloom.forecast import course_of, forecast, gate_of
 from jarbloom.core.bloom.mending import ALK_KEPT, Habit, habit_of, mend
@@ -76,31 +76,37 @@ class InTheWater(unittest.TestCase):
         np.testing.assert_array_equal(does, mend(low, 2.0, half, 7))  # the same in every plan
         self.assertTrue((does != mend(low, 2.0, half, 8)).any())
 
-    def test_it_falls_as_it_is_spent_and_comes_back(self) -> None:
-        made = prepare(
-            SOFT, numbered(*DOSES, *TESTS, test_entry(0.5, ammonia="0", nitrite="0", kh=FINE)), NOW, REFERENCE, FEW
+    def test_who_let_it_fall_before_is_not_taken_to_keep_it_up(self) -> None:
+        fine = test_entry(0.5, ammonia="0", nitrite="0", kh=FINE)
+        before = (test_entry(12, kh=LOW), entry("buffer", 11.8, grams=9.0))
+        home = SOFT.kh_dkh * MEQ_PER_DKH
+        new, known = (
+            prepare(SOFT, numbered(*DOSES, *TESTS, *more, fine), NOW, REFERENCE, FEW) for more in ((), before)
         )
-        home, plan = SOFT.kh_dkh * MEQ_PER_DKH, school_plan(made)
-        ends = {
-            name: project(made, p, 20).path.end.alk
-            for name, p in (("left", replace(plan, mends=(0.0,) * FEW.members)), ("mended", plan),
-                            ("kept", FuturePlan(redose_mg_n_l=plan.redose_mg_n_l)))
-        }  # fmt: skip
-        self.assertLess(np.median(ends["left"]), 0.2 * home)  # nobody keeps it up unasked
+        self.assertGreaterEqual(project(new, school_plan(new), 20).path.end.alk.min(), ALK_KEPT * home - 1e-9)
+        plan = school_plan(known)
+        ends = {n: project(known, p, 20).path.end.alk for n, p in
+                (("mended", plan), ("left", replace(plan, mends=(0.0,) * FEW.members)))}  # fmt: skip
+        self.assertLess(np.median(ends["left"]), 0.2 * home)
         self.assertGreater(np.quantile(ends["mended"], 0.75), ALK_KEPT * home)
-        self.assertGreaterEqual(ends["kept"].min(), ALK_KEPT * home - 1e-9)
+        self.assertLess(np.quantile(ends["mended"], 0.1), ALK_KEPT * home)
 
-    def test_before_animals_come_it_may_be_put_right_and_from_then_on_it_is_kept(self) -> None:
-        made = prepare(SOFT, numbered(*DOSES), NOW, REFERENCE, FEW)
+    def test_before_animals_come_it_may_be_put_right(self) -> None:
+        made = prepare(SOFT, numbered(*DOSES, test_entry(12, kh=LOW)), NOW, REFERENCE, FEW)
         day = NOW.date() + timedelta(days=6)
         plan = usual_plan(made, [Batch(1, "one", day, (Animals("guppy", 3),))])
         drv = drivers(SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, plan, NOW)
         days = {int(x) for x in drv.mend if x}
         self.assertEqual(days, {NOW.date().toordinal() + k for k in range(1, 6)})  # today nobody has yet
-        midnight = NOW.replace(hour=0, minute=0) + timedelta(days=6)
-        self.assertEqual(drv.kept_from, step_of(midnight, NOW, 0.25))
+        self.assertEqual(drv.kept_from, 0)  # a plan with animals in it is one of who does the jobs
+        alone = drivers(
+            SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, school_plan(made), NOW
+        )
+        self.assertIsNone(alone.kept_from)
         tried = with_entries(school_plan(made), numbered(entry("arrival", -6, species="guppy", count=3)))
-        self.assertEqual(tried.mends_until, day)  # so it is where a what-if has them come
+        self.assertEqual(tried.mends_until, day)  # so it is where a what-if has them come, and kept from then on
+        what_if = drivers(SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, tried, NOW)
+        self.assertEqual(what_if.kept_from, step_of(NOW.replace(hour=0, minute=0) + timedelta(days=6), NOW, 0.25))
 
     def test_dates_follow_the_keeper_and_today_does_not(self) -> None:
         """KH at 0.5: put right twice before, nothing known, and left so for four weeks."""

@@ -80,11 +80,10 @@ class FuturePlan:
     relief_over: tuple[float, float] = (np.inf, np.inf)
     entries: tuple[Entry, ...] = ()
     temp_c: float | None = None  # kept from now on, where it is another than the tank's
-    # Where animals live, or from their day on, the keeper answers the KH job: what is not yet half spent is not let
-    # fall further, and what is low then is not taken to be mended: that has to be done, and read
+    # The keeper answers the KH job: what is not yet half spent is not let fall further
     keep_alkalinity: bool = True
-    # While a tank cycles it falls as it is spent, and each member's keeper puts it right, once half of it is gone, with
-    # a chance of its own on each day before the date; empty: nobody does
+    # What is low is put right by each member's keeper with a chance of its own on each day before the date, until
+    # animals come; empty: nobody does it, it has to be done and read
     mends: tuple[float, ...] = ()
     mends_until: date | None = None
 
@@ -177,11 +176,9 @@ def drivers(
 
 def _kept_from(plan: FuturePlan, start: datetime, dt: float) -> int | None:
     """The step from which on the keeper does not let alkalinity fall below half; None: it is let fall."""
-    if not plan.keep_alkalinity or not plan.mends:
-        return 0 if plan.keep_alkalinity else None
     until = plan.mends_until
-    if until is None:
-        return None
+    if plan.keep_alkalinity or until is None:
+        return 0 if plan.keep_alkalinity else None
     return max(step_of(datetime(until.year, until.month, until.day, tzinfo=start.tzinfo), start, dt), 0)
 
 

@@ -34,7 +34,9 @@ def school_plan(ensemble: Ensemble) -> FuturePlan:
         return FuturePlan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
     redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
     food = pinch_g_day(tank) if school.feeds_by == "food" else 0.0
-    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, mends=ensemble.mends)
+    # Who has let KH fall by half before is not taken to keep it up from now on
+    kept = ensemble.habit.unknown
+    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, keep_alkalinity=kept, mends=ensemble.mends)
 
 
 def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
@@ -50,7 +52,7 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
     first = min(b.planned for b in coming)
     at = max(as_of, datetime(first.year, first.month, first.day, 8, tzinfo=as_of.tzinfo))
     share = ensemble.reference.schools.corrective[ensemble.tank.corrective].max_fraction
-    return replace(plan, changes=((at, share),), redose_until=first, mends_until=first)
+    return replace(plan, changes=((at, share),), redose_until=first, keep_alkalinity=True, mends_until=first)
 
 
 def with_entries(plan: FuturePlan, entries: Sequence[Entry]) -> FuturePlan:

@@ -161,12 +161,14 @@ def _kh_words(s: Situation) -> str:
     if s.living or s.school.fish_in:
         return "that KH is kept up from half of it on"
     habit = habit_of(s.entries, s.tank, s.now)
-    soon = "that KH is brought up again once half of it is gone"
     if habit.unknown:
-        return f"{soon}, within days, as the list asks then; while it stays low the bloom waits"
+        return "that KH is kept up from half of it on, as the list asks then"
     times = "never yet" if not habit.mended else "once" if habit.mended == 1 else f"{habit.mended} times"
     low = "less than a day" if habit.days_low < 1 else f"{habit.days_low:.0f}{NBSP}day{'s' * (habit.days_low >= 1.5)}"
-    return f"{soon}, as soon as this log lets expect it: put right {times}, left low for {low} in all"
+    return (
+        "that KH falls and, once half of it is gone, is brought up as soon as this log lets expect it: put right "
+        f"{times}, left low for {low} in all"
+    )
 
 
 def _and(words: list[str]) -> str:
