@@ -8,7 +8,8 @@ from datetime import timedelta
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.levers import CYCLE_DKH
-from jarbloom.core.findings.chemistry import PH_BLOOM_STOPS
+from jarbloom.core.bloom.mending import ALK_KEPT
+from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
@@ -18,11 +19,10 @@ from jarbloom.units import CACO3_PER_DKH, NBSP, figure
 
 CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
 SOFT_SHARE = 0.75  # of the tank's own in soft water: below it the doses of a cycle find too little (judgement)
-WARN_SHARE = 0.5  # of what was there: from here on KH is asked for
+WARN_SHARE = 1 - ALK_KEPT  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
 DOSES_AHEAD = 2  # so many are to find their alkalinity (judgement)
 LEAST_DKH = 1.5  # below it the pH falls (judgement)
-ACID_PH = PH_BLOOM_STOPS  # below it the bloom hardly works (docs/science.md, ceiling of the filter)
 FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long
 
 
@@ -100,7 +100,7 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     ph = s.entries.latest("ph")
     doses = s.school.feeds_by == "dose" or any(r.kind == "clears_dose" for r in s.school.gate)
     need = DOSES_AHEAD * spent_by_dose_dkh(s, s.tank.target_mg_n_l * s.volume_l) if doses else 0.0
-    acid = ph is not None and ph.value < ACID_PH
+    acid = ph is not None and ph.value < PH_BLOOM_STOPS
     own = max(base, s.tank.kh_dkh)
     least = max(LEAST_DKH + need, min(CYCLE_DKH, SOFT_SHARE * own))
     if left >= least and not (acid and left < CYCLE_DKH):

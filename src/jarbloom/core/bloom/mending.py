@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
+from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.test import Tested
@@ -16,11 +17,10 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.volume import net_l
 
 Array = NDArray[np.float64]
+ALK_KEPT = 0.5  # of the tank's own KH: what is not yet so low is not let fall further in a planned future
 # What is thought of a keeper of whom nothing is known: Beta of the chance that low alkalinity is put right on a day, as
 # the list asks. Of ten such keepers nine have done it within ten days, and one in sixty not within a month (judgement)
-ALK_KEPT = 0.5  # of the tank's own KH: what is not yet so low is not let fall further in a planned future
 MENDS, LEAVES = 2.0, 4.0
-ACID_PH = 6.5  # read below it, alkalinity is spent, whether or not KH is read (docs/science.md, ceiling of the filter)
 LEAST_CHANGE = 0.25  # of the water: less than that hardly raises KH (judgement)
 
 
@@ -69,8 +69,8 @@ def _reads_low(test: Tested, tank: Tank, least_dkh: float) -> bool | None:
     seen = {r.quantity: r.seen for r in test.readings}
     if "kh" in seen:
         return seen["kh"] <= least_dkh
-    if "ph" in seen and tank.ph > ACID_PH:
-        return True if seen["ph"] < ACID_PH else None
+    if "ph" in seen and tank.ph > PH_BLOOM_STOPS:
+        return True if seen["ph"] < PH_BLOOM_STOPS else None
     return None
 
 

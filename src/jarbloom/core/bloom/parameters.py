@@ -132,4 +132,5 @@ def parameters(z: Array, n_block: int, n_event: int, tank: Tank, ceiling_mg_n_l_
 
 LEAST_CEILING = 0.05  # mg N/L/day: glass and pipes carry some bloom even where there is no filter; judgement
 NITRITE_WAIT_MG_N_L = 5.0  # with more nitrite than this no more ammonia is dosed: it would only slow the second guild
+PH_BLOOM_STOPS = 6.5  # read below it, the bloom hardly works (docs/science.md, ceiling of the filter)
 LOW_MG_N_L = 0.25  # 'low concentration': what kits call nothing, and what a carried load may stand at

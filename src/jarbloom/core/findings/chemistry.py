@@ -8,6 +8,7 @@ from itertools import pairwise
 from statistics import median
 from typing import Any
 
+from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.model.findings import Feeding, Severity
@@ -18,7 +19,7 @@ KH_CORALS = 6.0  # stony ones build with it (practice)
 KH_FELL = 0.8  # of the tank's own: below this share it is being spent
 OWN_SOFT_DAYS, OWN_SOFT_READINGS = 14, 3
 KH_STEP, KH_STEP_DAYS = 2.5, 10.0
-PH_MOVED, PH_BLOOM_STOPS = 0.5, 6.5
+PH_MOVED = 0.5
 PH_SWING = 0.6  # planted water swings by some tenths from dawn to evening
 STEP_H = 30  # two pH readings this near make a step
 GAS_FALL = 0.8
