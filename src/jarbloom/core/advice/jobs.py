@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from jarbloom.core.advice.alkalinity import ACID_PH
 from jarbloom.core.advice.animal_jobs import (
     animal_jobs,
     count_jobs,
@@ -28,7 +27,7 @@ from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test
 from jarbloom.core.advice.water_jobs import change_jobs, changed_since, usual_change
 from jarbloom.core.bloom.outlook import CERTAIN
-from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L
+from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L, PH_BLOOM_STOPS
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.findings.finding import Finding
 from jarbloom.core.journal.clean import reading_is_clean
@@ -150,8 +149,8 @@ def _doses(s: Situation) -> list[Job]:
     gate = s.next_gate
     if (gate is not None and gate.passed) or not _rock_is_quiet(s):
         return []
-    if ph is not None and ph.value < ACID_PH:
-        why = f"pH reads {ph.reading.typed}: below {figure(ACID_PH)} the bloom hardly works. KH first."
+    if ph is not None and ph.value < PH_BLOOM_STOPS:
+        why = f"pH reads {ph.reading.typed}: below {figure(PH_BLOOM_STOPS)} the bloom hardly works. KH first."
         return [Job("wait", "Wait with the next dose", why, now, "until the pH is back")]
     opens = opens_on(s) if doses else None
     if opens is not None:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
-from jarbloom.core.advice.alkalinity import ACID_PH, kh_is_due
+from jarbloom.core.advice.alkalinity import kh_is_due
 from jarbloom.core.advice.looking_ahead import LONGEST_DAYS, test_pays_on
 from jarbloom.core.advice.situation import Situation
+from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.bloom.value import TestValue, worthwhile
 from jarbloom.core.findings.waste import MUCH_MG_N_L
 from jarbloom.core.journal.book import newcomers
@@ -87,7 +88,7 @@ def _next_test(s: Situation) -> NextTest:
         due = max(s.now, hours_from(s.tank.home_hours).next(last + HALF_A_DAY))
         return NextTest((*WASTE, "ph"), due, why=why)
     ph = s.entries.latest("ph")
-    acid = not s.living and ph is not None and ph.value < ACID_PH and s.now - ph.at > READ_LATELY
+    acid = not s.living and ph is not None and ph.value < PH_BLOOM_STOPS and s.now - ph.at > READ_LATELY
     extra = (*(("kh",) if kh_is_due(s) else ()), *(("ph",) if acid else ()))
     last = s.forecast.last_reading
     if last is None:
