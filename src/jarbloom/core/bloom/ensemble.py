@@ -16,7 +16,7 @@ from jarbloom.core.bloom.conditioning import MOST_MOVES, Evidence, Posterior, Si
 from jarbloom.core.bloom.drivers import Drivers, FuturePlan, Happening, drivers, elapsed_days, step_of
 from jarbloom.core.bloom.events import HISTORY_DAYS, UNLOGGED_DAYS_AGO
 from jarbloom.core.bloom.kinetics import State, first_state, hidden_mg_n_l, mature_state
-from jarbloom.core.bloom.mending import Habit, habit_of
+from jarbloom.core.bloom.mending import habit_of
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, Parameters, n_columns, parameters
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.book import stock
@@ -82,14 +82,9 @@ class Ensemble:
         return stock(self.entries, self.as_of.date())
 
     @cached_property
-    def habit(self) -> Habit:
-        """What this keeper did about low alkalinity so far."""
-        return habit_of(self.entries, self.tank, self.as_of)
-
-    @cached_property
     def mends(self) -> tuple[float, ...]:
         """The chance a day that low alkalinity is put right, by member (n_member,)."""
-        return self.habit.chances(self.settings.members, self.settings.seed)
+        return habit_of(self.entries, self.tank, self.as_of).chances(self.settings.members, self.settings.seed)
 
     @property
     def volume_l(self) -> float:

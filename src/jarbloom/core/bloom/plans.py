@@ -34,9 +34,7 @@ def school_plan(ensemble: Ensemble) -> FuturePlan:
         return FuturePlan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
     redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
     food = pinch_g_day(tank) if school.feeds_by == "food" else 0.0
-    # Who has let KH fall by half before is not taken to keep it up from now on
-    kept = ensemble.habit.unknown
-    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, keep_alkalinity=kept, mends=ensemble.mends)
+    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, keep_alkalinity=False, mends=ensemble.mends)
 
 
 def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:

@@ -162,7 +162,7 @@ def _kh_words(s: Situation) -> str:
         return "that KH is kept up from half of it on"
     habit = habit_of(s.entries, s.tank, s.now)
     if habit.unknown:
-        return "that KH is kept up from half of it on, as the list asks then"
+        return "that KH falls and, once half of it is gone, is brought up within days, as the list asks then"
     times = "never yet" if not habit.mended else "once" if habit.mended == 1 else f"{habit.mended} times"
     low = "less than a day" if habit.days_low < 1 else f"{habit.days_low:.0f}{NBSP}day{'s' * (habit.days_low >= 1.5)}"
     return (
