@@ -17,7 +17,7 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from tests.make import FEW, NOW, REFERENCE, entry, numbered, tank, test_entry
 
 SOFT = tank(kh_dkh=4.0, ph=7.2)
-# A cycle whose doses use up the KH: read low ten days ago, one day after which half of the water was changed
+# A cycle whose doses use up the KH
 DOSES = tuple(entry("dose", d, mg_n=216.0) for d in (30, 24, 20, 17, 14, 12, 6, 4, 2))
 TESTS = tuple(test_entry(d - 0.2, ammonia="0", nitrite="0.5") for d in (20, 17, 14, 12, 6, 4))
 LOW, FINE = "1.5", "4"
