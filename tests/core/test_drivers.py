@@ -131,7 +131,7 @@ class FromThePlan(unittest.TestCase):
 
     def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
         until = (START + timedelta(days=3)).date()
-        g = grid(plan=FuturePlan(redose_mg_n_l=2.0, redose_until=until))
+        g = grid(plan=FuturePlan(redose_mg_n_l=2.0, animals_from=until))
         self.assertEqual(np.count_nonzero(g.redose), 3)
         fish = entry("arrival", 11, species="harlequin_rasbora", count=8, length_cm=3.0)
         rest = grid(fish, plan=FuturePlan(feed_factor=0.2, feed_factor_until=until))
@@ -159,7 +159,7 @@ class Schools(unittest.TestCase):
     def test_a_change_stands_before_the_first_stocking(self) -> None:
         day = NOW.date() + timedelta(days=6)
         plan = self.plan("measured_dose", batches=[Batch(1, "one", day, (Animals("guppy", 5),))])
-        self.assertEqual(plan.redose_until, day)
+        self.assertEqual(plan.animals_from, day)
         self.assertEqual([(c.date(), f) for c, f in plan.changes], [(day, 0.5)])
 
     def test_a_date_gone_by_means_today(self) -> None:

@@ -151,7 +151,7 @@ class Water(unittest.TestCase):
 class Policies(unittest.TestCase):
     def test_redosing_waits_for_nitrite(self) -> None:
         par = ensemble(20, a_0=20.0, b_0=1e-6, lag_a=1e-3, plants=0.0)
-        end = run(par, days=30, on=tank(kh_dkh=40), plan=FuturePlan(redose_mg_n_l=2.0)).end
+        end = run(par, days=30, on=tank(kh_dkh=40), plan=FuturePlan(redose_mg_n_l=2.0, animals_from=None)).end
         self.assertLess(float(end.no2.max()), NITRITE_WAIT_MG_N_L + 2.5)
         self.assertGreater(float(np.median(end.no2)), 3.0)
 
@@ -181,11 +181,11 @@ class Policies(unittest.TestCase):
     def test_plans_of_a_school_with_and_without_batches(self) -> None:
         found = prepare(tank(), a_cycle(), NOW, REFERENCE, FEW)
         batch = Batch(1, "one", NOW.date() + timedelta(days=5), (Animals("guppy", 3),))
-        self.assertIsNone(school_plan(found).redose_until)
+        self.assertIsNone(school_plan(found).animals_from)
         plan = usual_plan(found, [batch])
-        self.assertEqual(plan.redose_until, batch.planned)
+        self.assertEqual(plan.animals_from, batch.planned)
         earlier = replace(entry("arrival", -3, species="guppy", count=1), at=NOW + timedelta(days=3))
-        self.assertEqual(with_entries(plan, [earlier]).redose_until, earlier.at.date())
+        self.assertEqual(with_entries(plan, [earlier]).animals_from, earlier.at.date())
 
 
 class Likelihood(unittest.TestCase):

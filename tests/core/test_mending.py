@@ -81,7 +81,7 @@ class InTheWater(unittest.TestCase):
         made = prepare(SOFT, log, NOW, REFERENCE, FEW)
         home, plan = SOFT.kh_dkh * MEQ_PER_DKH, school_plan(made)
         ways = {"mended": plan, "left": replace(plan, mends=(0.0,) * FEW.members),
-                "kept": replace(plan, keep_alkalinity=True)}  # fmt: skip
+                "kept": replace(plan, animals_from=NOW.date())}  # fmt: skip
         ends = {name: project(made, way, 20).path.end.alk for name, way in ways.items()}
         self.assertGreaterEqual(ends["kept"].min(), ALK_KEPT * home - 1e-9)
         self.assertLess(np.median(ends["left"]), 0.2 * home)
@@ -95,15 +95,27 @@ class InTheWater(unittest.TestCase):
         drv = drivers(SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, plan, NOW)
         days = {int(x) for x in drv.mend if x}
         self.assertEqual(days, {NOW.date().toordinal() + k for k in range(1, 6)})  # today nobody has yet
-        self.assertEqual(drv.kept_from, 0)  # a plan with animals in it is one of who does the jobs
+        first_step = step_of(NOW.replace(hour=0, minute=0) + timedelta(days=6), NOW, 0.25)
+        self.assertEqual(drv.kept_from, first_step)  # who has animals does the jobs
         alone = drivers(
             SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, school_plan(made), NOW
         )
         self.assertIsNone(alone.kept_from)
         tried = with_entries(school_plan(made), numbered(entry("arrival", -6, species="guppy", count=3)))
-        self.assertEqual(tried.mends_until, day)  # so it is where a what-if has them come, and kept from then on
+        self.assertEqual(tried.animals_from, day)  # so it is where a what-if has them come
         what_if = drivers(SOFT, made.entries, REFERENCE.species, NOW, NOW + timedelta(days=12), 0.25, tried, NOW)
-        self.assertEqual(what_if.kept_from, step_of(NOW.replace(hour=0, minute=0) + timedelta(days=6), NOW, 0.25))
+        self.assertEqual(what_if.kept_from, first_step)
+
+    def test_until_animals_come_a_plan_with_them_is_the_cycle_by_itself(self) -> None:
+        """The chart is of the one, the date of the other: one question, one answer."""
+        made = prepare(SOFT, numbered(*DOSES, *TESTS, test_entry(12, kh=LOW)), NOW, REFERENCE, FEW)
+        batch = Batch(1, "one", NOW.date() + timedelta(days=6), (Animals("guppy", 3),))
+        alone, planned = project(made, school_plan(made)), project(made, usual_plan(made, [batch]))
+        comes = alone.index(NOW.replace(hour=0, minute=0) + timedelta(days=6))
+        for name in ("a", "b", "tan", "no2", "ph"):
+            before, after = (np.array(getattr(p.path, name)) for p in (alone, planned))
+            np.testing.assert_array_equal(before[:comes], after[:comes])
+            self.assertTrue((before[comes + 8 :] != after[comes + 8 :]).any(), name)
 
     def test_dates_follow_the_keeper_and_today_does_not(self) -> None:
         """KH at 0.5: put right twice before, nothing known, and left so for four weeks."""

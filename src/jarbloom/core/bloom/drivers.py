@@ -45,6 +45,7 @@ from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.core.water.recipes import alkalinity_meq
 
 Array = NDArray[np.float64]
+THERE = date.min  # the day from which animals are in, where they are already
 DETOX_SHARE = 0.9  # of the free TAN that a detoxifier binds (docs/science.md, detoxifier)
 BODY_LEFT_FOUND = 0.2  # share of a body that is in the water before it is taken out; judgement
 
@@ -67,12 +68,17 @@ class FuturePlan:
 
     `entries` are future lines of the log, taken as they would be taken once they had happened (a what-if).
     `relief_*`: the school's own water change, once a day where TAN or nitrite is over its trigger.
+    `animals_from`: until then the school's doses go on, and alkalinity falls as it is spent; from then on the keeper
+    answers the KH job: what is not yet half spent is not let fall further. None: no animals are to come.
+    `mends`: the chance a day, by member, that what is low is put right before that day; empty: nobody does it, it has
+    to be done and read.
     """
 
     batches: tuple[Batch, ...] = ()
     changes: tuple[tuple[datetime, float], ...] = ()
+    animals_from: date | None = THERE
     redose_mg_n_l: float = 0.0
-    redose_until: date | None = None
+    mends: tuple[float, ...] = ()
     food_g_day: float = 0.0
     feed_factor: float = 1.0
     feed_factor_until: date | None = None
@@ -80,12 +86,10 @@ class FuturePlan:
     relief_over: tuple[float, float] = (np.inf, np.inf)
     entries: tuple[Entry, ...] = ()
     temp_c: float | None = None  # kept from now on, where it is another than the tank's
-    # The keeper answers the KH job: what is not yet half spent is not let fall further
-    keep_alkalinity: bool = True
-    # What is low is put right by each member's keeper with a chance of its own on each day before the date, until
-    # animals come; empty: nobody does it, it has to be done and read
-    mends: tuple[float, ...] = ()
-    mends_until: date | None = None
+
+    def cycles_on(self, day: date) -> bool:
+        """Before any animals."""
+        return self.animals_from is None or day < self.animals_from
 
 
 @dataclass(frozen=True)
@@ -176,10 +180,10 @@ def drivers(
 
 def _kept_from(plan: FuturePlan, start: datetime, dt: float) -> int | None:
     """The step from which on the keeper does not let alkalinity fall below half; None: it is let fall."""
-    until = plan.mends_until
-    if plan.keep_alkalinity or until is None:
-        return 0 if plan.keep_alkalinity else None
-    return max(step_of(datetime(until.year, until.month, until.day, tzinfo=start.tzinfo), start, dt), 0)
+    day = plan.animals_from
+    if day is None or day <= start.date():
+        return None if day is None else 0
+    return step_of(datetime(day.year, day.month, day.day, tzinfo=start.tzinfo), start, dt)
 
 
 class _Grid:
@@ -356,7 +360,6 @@ def _planned(grid: _Grid, plan: FuturePlan, today: date) -> None:
         arrays["relief"][per_day - 1 :: per_day] = plan.relief_share
     for k in range(0, n, per_day) if plan.redose_mg_n_l or plan.mends else ():
         day = (grid.start + timedelta(days=k * grid.dt)).date()
-        if plan.redose_until is None or day < plan.redose_until:
+        if plan.cycles_on(day):
             arrays["redose"][k] = plan.redose_mg_n_l
-        if plan.mends and day > today and (plan.mends_until is None or day < plan.mends_until):
-            arrays["mend"][k] = day.toordinal()
+            arrays["mend"][k] = day.toordinal() if plan.mends and day > today else 0

@@ -34,7 +34,7 @@ def school_plan(ensemble: Ensemble) -> FuturePlan:
         return FuturePlan(changes=routine, relief_share=relief, relief_over=RELIEF_OVER_MG_N_L)
     redose = tank.target_mg_n_l if school.feeds_by == "dose" else 0.0
     food = pinch_g_day(tank) if school.feeds_by == "food" else 0.0
-    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, keep_alkalinity=False, mends=ensemble.mends)
+    return FuturePlan(redose_mg_n_l=redose, food_g_day=food, animals_from=None, mends=ensemble.mends)
 
 
 def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
@@ -50,14 +50,14 @@ def usual_plan(ensemble: Ensemble, batches: Sequence[Batch]) -> FuturePlan:
     first = min(b.planned for b in coming)
     at = max(as_of, datetime(first.year, first.month, first.day, 8, tzinfo=as_of.tzinfo))
     share = ensemble.reference.schools.corrective[ensemble.tank.corrective].max_fraction
-    return replace(plan, changes=((at, share),), redose_until=first, keep_alkalinity=True, mends_until=first)
+    return replace(plan, changes=((at, share),), animals_from=first)
 
 
 def with_entries(plan: FuturePlan, entries: Sequence[Entry]) -> FuturePlan:
-    """The plan with these lines of the future log on top. The school's own doses end where animals go in."""
+    """The plan with these lines of the future log on top. Animals may come with them before those of the plan."""
     arrivals = [e.day for e in entries if isinstance(e.body, Arrival)]
-    until = min([*arrivals, *([plan.redose_until] if plan.redose_until else [])], default=None)
-    return replace(plan, entries=tuple(entries), redose_until=until, mends_until=until)
+    planned = [] if plan.animals_from is None else [plan.animals_from]
+    return replace(plan, entries=tuple(entries), animals_from=min([*arrivals, *planned], default=None))
 
 
 def _routine(share: float, every_days: float, ensemble: Ensemble) -> tuple[tuple[datetime, float], ...]:

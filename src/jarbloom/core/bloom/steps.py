@@ -59,7 +59,7 @@ def steps_ahead(ensemble: Ensemble, coming: Coming | None) -> tuple[Step, ...]:
         state = ensemble.past.end
         days = [_day(ensemble, state, 0, coming)]
         for day in range(1, LOOKS_DAYS + 1):
-            state = _run(ensemble, state, day - 1, 1, FuturePlan(entries=entries)).end
+            state = _run(ensemble, state, day - 1, 1, FuturePlan(animals_from=None, entries=entries)).end
             days.append(_day(ensemble, state, day, coming))
         opens, clean, spent = zip(*days, strict=True)
         found.append(Step(name, opens, clean, spent))

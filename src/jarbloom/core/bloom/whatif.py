@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from jarbloom.core.bloom.drivers import THERE
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble, project
 from jarbloom.core.bloom.forecast import bands_of, calendar, course_of, daily, gate_of
 from jarbloom.core.bloom.limits import limits_for, planning_limits
@@ -54,8 +55,8 @@ def future(ensemble: Ensemble, what_if: WhatIf, batches: Sequence[Batch] = ()) -
     projection = project(ensemble, plan)
     days, today = calendar(ensemble)
     # Readiness is asked of the tank by itself: animals to come would end the dosing that it rests on.
-    cycling = replace(plan, batches=(), redose_until=None, mends_until=None)
-    alone = project(ensemble, cycling) if plan.redose_until else projection
+    coming_in = plan.animals_from is not None and plan.animals_from > THERE
+    alone = project(ensemble, replace(plan, batches=(), animals_from=None)) if coming_in else projection
     ok = gate_of(ensemble, course_of(ensemble, alone))
     ready = readiness(ok, today, days, ensemble.tank.target_mg_n_l * ensemble.volume_l)
     ahead = slice(1, 1 + int(WATCH_DAYS / projection.dt))

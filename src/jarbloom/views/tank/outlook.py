@@ -161,14 +161,12 @@ def _kh_words(s: Situation) -> str:
     if s.living or s.school.fish_in:
         return "that KH is kept up from half of it on"
     habit = habit_of(s.entries, s.tank, s.now)
+    falls = "that until animals come KH falls and, once half of it is gone, is brought up"
     if habit.unknown:
-        return "that KH falls and, once half of it is gone, is brought up within days, as the list asks then"
+        return f"{falls} within days, as the list asks"
     times = "never yet" if not habit.mended else "once" if habit.mended == 1 else f"{habit.mended} times"
     low = "less than a day" if habit.days_low < 1 else f"{habit.days_low:.0f}{NBSP}day{'s' * (habit.days_low >= 1.5)}"
-    return (
-        "that KH falls and, once half of it is gone, is brought up as soon as this log lets expect it: put right "
-        f"{times}, left low for {low} in all"
-    )
+    return f"{falls} as soon as this log lets expect it: put right {times}, left low for {low} in all"
 
 
 def _and(words: list[str]) -> str:
