@@ -69,6 +69,28 @@ class OneDate(unittest.TestCase):
                 if not gate.passed and one.day is not None:
                     self.assertGreater(one.day, TODAY)
 
+    def test_kh_that_may_run_out_sets_it_and_says_so(self) -> None:
+        soft = tank(kh_dkh=4.0, ph=7.2, started=TODAY - timedelta(days=60))
+        log = [*(entry("dose", d, mg_n=216.0) for d in (30, 24, 20, 17, 14, 12, 6, 4, 2)),
+               *(test_entry(d - 0.2, ammonia="0", nitrite="0.5") for d in (20, 17, 14, 12, 6, 4))]  # fmt: skip
+        log.append(test_entry(0.3, ammonia="0", nitrite="0"))
+        (one,) = dated(log, batch(1, 0), on=soft).dates
+        assert one.day is not None
+        self.assertGreater((one.day - TODAY).days, 3)
+        self.assertIn("KH may be used up", one.sets)
+        (read,) = dated([*log, test_entry(0.2, kh="4")], batch(1, 0), on=soft).dates
+        (hard,) = dated(log, batch(1, 0), on=replace(soft, kh_dkh=12.0)).dates
+        for known in (read, hard):  # enough for the days to come
+            assert known.day is not None
+            self.assertLess(known.day, one.day)
+            self.assertNotIn("KH", known.sets)
+
+    def test_what_can_be_put_right_today_does_not_hold_for_as_long_as_it_is_remembered(self) -> None:
+        (one,) = dated([*CYCLED, test_entry(0.2, ammonia="0", nitrite="0", kh="0.5")], batch(1, 0)).dates
+        assert one.day is not None
+        self.assertIn("KH 2 or more", one.sets)
+        self.assertEqual((one.day - TODAY).days, 1)
+
     def test_what_was_found_holds_it(self) -> None:
         free = dated(STOCKED, batch(1, 0)).dates[0]
         dead = dated([*STOCKED, entry("death", 0.2, species="harlequin_rasbora", count=1)], batch(1, 0)).dates[0]

@@ -68,11 +68,18 @@ class WaterCourse:
         self.entries = _telling(ensemble.entries)
         self.states: list[State] = [ensemble.past.end]
         self.today = ensemble.as_of.date()
+        self.mends: tuple[float, ...] | None = None  # as the log lets expect it
 
     def branch(self) -> WaterCourse:
         """A course of its own from here on, with the days that are simulated already."""
         other = copy(self)
         other.states = list(self.states)
+        return other
+
+    def kept_up(self) -> WaterCourse:
+        """The water under the same batches if alkalinity were put right by everybody on the day after it is low."""
+        other = WaterCourse(self.ensemble, self.fixed)
+        other.mends = (1.0,)
         return other
 
     def start_of(self, day: date) -> datetime:
@@ -109,6 +116,8 @@ class WaterCourse:
 
     def _run(self, state: State, start: datetime, end: datetime, batches: Sequence[Batch]) -> Trajectory:
         plan = usual_plan(self.ensemble, batches)
+        if self.mends is not None and plan.mends:
+            plan = replace(plan, mends=self.mends)
         return run(self.ensemble, self.entries, state, start, end, plan)
 
 

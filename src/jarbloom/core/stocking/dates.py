@@ -20,8 +20,13 @@ from jarbloom.core.stocking.gate import Gate, wanted
 from jarbloom.core.stocking.plan import BINDING, first_possible_days
 from jarbloom.core.stocking.terms import Terms
 
-STANDING = {"upset_open": 2, "ammonia_over": 3, "nitrite_over": 3, "never_answered": 3, "not_cycled": 7, "trace": 1}
-# Days that a finding without an end in its evidence takes at the least; all others: till tomorrow
+# Days that a finding takes at the least which ends when something is put right, however long it is remembered; all
+# others: till their evidence is too old, or tomorrow
+STANDING = {
+    "upset_open": 2, "ammonia_over": 3, "nitrite_over": 3, "never_answered": 3, "not_cycled": 7, "trace": 1,
+    "kh_spent": 1, "kh_low": 1, "ph_low_bloom": 1, "kh_corals": 3,  # a buffer or a change, and a reading
+    "salinity_off": 2, "salinity_high": 2, "salinity_low": 2, "topup_salt": 2,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -76,7 +81,7 @@ def batch_days(ensemble: Ensemble, forecast: Forecast, batches: Sequence[Batch],
     """The earliest day of each waiting batch, in the keeper's order. Costs a search on the course of the water."""
     found = []
     for batch, day, binding in first_possible_days(ensemble, batches, terms):
-        by_bloom = binding in ("proof", "likely proof", "water")  # all else that sets a day is certain
+        by_bloom = binding in ("proof", "likely proof", "water", "alkalinity")  # all else that sets a day is certain
         low = _low(forecast, batch, terms, day) if day is not None and by_bloom else day
         found.append(BatchDay(batch.id, day, low, binding))
     return tuple(found)

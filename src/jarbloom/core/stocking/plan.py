@@ -49,6 +49,7 @@ class PlanProposal:
     left_p: float | None = None  # P of staying under the limits, where the bloom would carry them
 
 
+PUT_RIGHT_DAYS = 2  # what is low today is put right tomorrow, and the bloom is back the day after
 BINDING = {
     "today": "nothing asks for waiting",
     "proof": "the proof that the tank is cycled comes first",
@@ -59,6 +60,7 @@ BINDING = {
     "locked": "the days asked before and after a locked batch",
     "age": "the tank has to run so long for these animals",
     "water": "until then the bloom does not surely carry it",
+    "alkalinity": "until then KH may be used up, which stops the bloom: kept up, it can come sooner",
     "no filter": "the tank has no filter, so there is little for a bloom to live on",
     "not in sight": f"no day within {SEARCH_DAYS} days is sure enough",
     "proof not in sight": "no sure end of the cycling is forecast yet",
@@ -190,7 +192,11 @@ class _Search:
         if self._fits(day, lots):
             return day, binding
         later = self._first_day(lots, day, self.terms.today + timedelta(days=SEARCH_DAYS))
-        return (later, "water") if later else None
+        if later is None:
+            return None
+        soon = max(day, self.terms.today + timedelta(days=PUT_RIGHT_DAYS))
+        sooner = soon < later and self._judged(self.course.kept_up(), soon, lots)[0]
+        return later, "alkalinity" if sooner else "water"
 
     def put(self, batch: Batch, day: date) -> None:
         """From now on the batch is in on a day, sure or not."""
@@ -262,14 +268,16 @@ class _Search:
     def _ask(self, day: date, lots: list[Lot]) -> tuple[bool, Watched | None, float]:
         key = (day, len(lots))
         if key not in self.asked:
-            batch, sure = Batch(PROBED, "asked", day, items_of(lots)), self.course.sure(day)
-            on_the_day, grown = self._loads(day, batch.items)
-            seen = None  # the weeks after are run only when the bloom is there
-            if self._room(sure, on_the_day, grown):
-                seen = self.course.watch(batch)
-            self.last_look = (sure, grown, seen.p_safe if seen else None)
-            self.asked[key] = (seen is not None and seen.p_safe >= self.terms.certain, seen, sure)
+            self.asked[key] = _, seen, sure = self._judged(self.course, day, lots)
+            self.last_look = (sure, self._loads(day, items_of(lots))[1], seen.p_safe if seen else None)
         return self.asked[key]
+
+    def _judged(self, course: WaterCourse, day: date, lots: list[Lot]) -> tuple[bool, Watched | None, float]:
+        batch, sure = Batch(PROBED, "asked", day, items_of(lots)), course.sure(day)
+        seen = None  # the weeks after are run only when the bloom is there
+        if self._room(sure, *self._loads(day, batch.items)):
+            seen = course.watch(batch)
+        return seen is not None and seen.p_safe >= self.terms.certain, seen, sure
 
     def _room(self, sure: float, on_the_day: float, grown: float) -> bool:
         return carries(sure, on_the_day, grown, self.ceiling) if self.terms.full_load else holds(grown, self.ceiling)
