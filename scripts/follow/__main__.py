@@ -68,6 +68,7 @@ def live(seed: int, world: str, loads: str, arm: str, reference: Reference, days
     keeper = _keeper(arm, life, seed)
     life.first_day(np.random.default_rng((BASE, seed, 2)))
     for day in range(days):
+        keeper.morning(day)
         life.advance(day + NOON)
         life.advance(day + 18 / 24)
         keeper.evening(day)

@@ -25,6 +25,7 @@ from scripts.calibrate.keeper import ACT, DAY_ZERO, TEST, at
 from scripts.follow.stock import Life
 
 SETTINGS = Forecasting(members=120, horizon_days=21, sampler_h=4.0, publish_h=4.0)
+EVENING_COMES = timedelta(hours=20)  # what is due later than that is done in the evening
 AT_LENGTH = {"temperature": "temp", "pH": "ph", "KH": "kh"}
 
 
@@ -34,13 +35,29 @@ class WordForWord:
 
     def __init__(self, life: Life, seed: int) -> None:
         self.life, self.left, self.look_on = life, list(life.wishes), 0
+        self.early: float | None = None  # a test that is due before the next evening
         self.settings = replace(SETTINGS, seed=seed)
         self.plan = _kinds_in_three(life)
+
+    def morning(self, day: int) -> None:
+        """Comes at the hour that a test job names."""
+        if self.early is not None and int(self.early) == day:
+            self.life.advance(self.early)
+            self._visit(self.early)
+            self.look_on = day
 
     def evening(self, day: int) -> None:
         if day < self.look_on:
             return
-        when = day + TEST
+        s, acted = self._visit(day + TEST)
+        tests = [j.due.date() for j in jobs(s) if j.kind == "test"]
+        self.look_on = day + max(1, min([(d - s.now.date()).days for d in tests], default=2))
+        if acted or not s.living:
+            self.look_on = day + 1  # who cycles looks at the list each evening
+
+    def _visit(self, when: float) -> tuple[Situation, bool]:
+        """Tests what is due and does what the list then says, within an hour."""
+        self.early = None
         s = self._advise(when)
         due = self._tests(jobs(s), s)
         if due:
@@ -48,11 +65,9 @@ class WordForWord:
             s = self._advise(when + 0.25 / 24)
             self._judge(s)
         todo = jobs(s)
-        acted = self._do(day, s, todo)
-        tests = [j.due.date() for j in todo if j.kind == "test"]
-        self.look_on = day + max(1, min([(d - s.now.date()).days for d in tests], default=2))
-        if acted or not s.living:
-            self.look_on = day + 1  # who cycles looks at the list each evening
+        hours = [j.due for j in todo if j.kind == "test" and s.now < j.due < s.now + EVENING_COMES]
+        self.early = when + (hours[0] - s.now) / timedelta(days=1) if hours and not s.living else None
+        return s, self._do(when + 1 / 24, s, todo)
 
     def _tests(self, todo: tuple[Job, ...], s: Situation) -> list[str]:
         """The quantities of the test that is due today, as its title names them."""
@@ -77,20 +92,20 @@ class WordForWord:
         made = summarise(prepare(life.tank, life.log, now, life.reference, self.settings), self.plan)
         return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)
 
-    def _do(self, day: int, s: Situation, todo: tuple[Job, ...]) -> bool:
+    def _do(self, when: float, s: Situation, todo: tuple[Job, ...]) -> bool:
         life, today, acted = self.life, s.now.date(), False
         for job in todo:
             if job.kind == "water_change" and job.amount and job.due.date() <= today:
-                life.change(day + ACT, job.amount)
+                life.change(when, job.amount)
             elif job.kind == "buffer" and job.amount:
-                life.buffer(day + ACT, job.amount)
+                life.buffer(when, job.amount)
             elif job.kind == "dose":
-                life.dose(day + ACT)
+                life.dose(when)
             elif job.kind == "feed" and not s.living and job.amount:
-                life.add("feed", day + ACT, grams=job.amount)
+                life.add("feed", when, grams=job.amount)
             elif job.kind == "add_batch":
                 for animals in self.plan[0].items:
-                    life.arrive(day + ACT + 1 / 24, animals, batch=self.plan[0].id)
+                    life.arrive(when + 1 / 24, animals, batch=self.plan[0].id)
                     self._took(animals)
                 self.plan = self.plan[1:]
             else:
@@ -145,8 +160,15 @@ class Follower(WordForWord):
         return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)
 
 
+class Evenings:
+    """Who looks at the tank in the evening only."""
+
+    def morning(self, day: int) -> None:
+        """Nobody comes."""
+
+
 @dataclass
-class Rule:
+class Rule(Evenings):
     """A rule of thumb. Cycles by the tank's school; `begins` says when the first animals come: after so many days, or
     after so many tests in a row that read zero twice; then so many parts, `every` days apart. Tests every `tests` days
     all along, and changes half of the water at readings of 0.5 with animals in, or where half of the KH is gone."""
@@ -199,7 +221,7 @@ class Rule:
             self.coming[today + timedelta(days=self.every * k)] = part
 
 
-class Oracle:
+class Oracle(Evenings):
     """Knows what is in the water and what the days will bring: doses when ammonia is gone, keeps KH, and adds the whole
     wish list at once on the first evening from which the water stays within the limits for `WATCHED` days. A bound:
     nobody who tests can be faster by the same cycling, other than by adding a part earlier."""

@@ -10,13 +10,14 @@ from jarbloom.core.advice.alkalinity import kh_for_the_cycle, kh_left
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on, test_pays_on
 from jarbloom.core.advice.situation import situation
-from jarbloom.core.advice.testing import next_test
+from jarbloom.core.advice.testing import next_test, test_advice
 from jarbloom.core.advice.verdict import act_words, verdict
 from jarbloom.core.bloom.drivers import drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.levers import Lever, levers
-from jarbloom.core.bloom.steps import Step, steps_ahead
+from jarbloom.core.bloom.limits import planning_limits
+from jarbloom.core.bloom.steps import Coming, Step, steps_ahead
 from jarbloom.core.journal.proof import proven, seen_working
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -77,6 +78,49 @@ class Steps(unittest.TestCase):
                             Step("dose", (0, 0, 0, 0, 0.5), (0,) * 5, (1, 0, 1, 1, 1))))  # fmt: skip
         self.assertIsNone(opens_on(grows))  # clean is not enough: the bloom has to grow for the batch
         self.assertIn("dose", jobs_of(grows))
+
+    def test_where_a_day_after_the_dose_all_are_clean_an_earlier_hour_tells_who_carries_more(self) -> None:
+        on = tank(kh_dkh=30)
+        made = prepare(
+            on, numbered(*CYCLED, entry("dose", 0.02, mg_n=216.0)), NOW, REFERENCE, replace(FEW, members=200)
+        )
+
+        def wait(count: int) -> Step:
+            batch = replace(BATCH, items=(Animals("harlequin_rasbora", count),))
+            return steps_ahead(made, Coming(batch, planning_limits(batch.items, REFERENCE, on), 0.5))[0]
+
+        few, many, all_too_many = wait(60), wait(130), wait(200)
+        self.assertGreater(few.opens[1], 0.9)  # tomorrow's hour does: no need to come earlier
+        self.assertEqual(few.early, ())
+        self.assertEqual((many.clean[1], many.opens[1]), (1.0, 0.0))
+        chances = dict(many.early)
+        self.assertGreater(chances[10], 0.5)
+        self.assertEqual(chances[18], 0.0)  # by then those are clean too that do not carry them
+        self.assertEqual(sum(p for _, p in all_too_many.early), 0.0)
+
+    def test_the_test_then_stands_at_its_hour_where_the_keeper_is_at_home(self) -> None:
+        log = (*CYCLED, test_entry(0.1, ammonia="0", nitrite="0"), entry("dose", 0.02, mg_n=216.0))
+        clean = (0, 1, 1, 1, 1)
+        for early, home, hour in (
+            (((12, 0.2), (14, 0.6), (18, 0.0)), "", 8),
+            (((12, 0.2), (14, 0.6), (18, 0.0)), "06:30-07:30", 6),
+            (((12, 0.6), (14, 0.6)), "6-22", 6),  # the sooner of two
+            (((12, 0.1), (14, 0.1)), "", None),  # worth no tube
+            (((12, 0.2), (14, 0.6)), "17-22", None),
+        ):
+            steps = (Step("wait", (0,) * 5, clean, clean, early), Step("dose", (0,) * 5, (0,) * 5, (0,) * 5))
+            before = (steps[0], replace(steps[1], early=early))  # the same is told before the dose that is on the list
+            undosed = look(*log[:-1], on=tank(kh_dkh=30, home_hours=home), batches=[BATCH], steps=before)
+            self.assertEqual(next_test(undosed).at_hour, hour is not None)
+            s = look(*log, on=tank(kh_dkh=30, home_hours=home), batches=[BATCH], steps=steps)
+            job = jobs_of(s)["test"]
+            with self.subTest(early=early, home=home):
+                self.assertEqual("tomorrow at" in job.due_text, hour is not None, job.due_text)
+                if hour is not None:
+                    self.assertEqual((job.due.date() - NOW.date()).days, 1)
+                    self.assertEqual((job.due.hour, job.due.minute), (hour, 30))
+                    self.assertIn("How fast the dose goes", job.why)
+                    self.assertIn(f"tomorrow at 0{hour}:30", test_advice(s))
 
     def test_it_is_fed_by_the_forecast_only_where_that_is_sure(self) -> None:
         log = (*CYCLED, entry("dose", 0.95, mg_n=216.0))

@@ -19,7 +19,7 @@ from jarbloom.core.advice.animal_jobs import (
     uninvited_jobs,
 )
 from jarbloom.core.advice.food import fed_today, ration
-from jarbloom.core.advice.looking_ahead import dose_is_gone, opens_on
+from jarbloom.core.advice.looking_ahead import ammonia_stands, dose_is_gone, opens_on
 from jarbloom.core.advice.said import Job, clock_words
 from jarbloom.core.advice.setup_jobs import chore_jobs, setup_jobs
 from jarbloom.core.advice.situation import OVER, Situation
@@ -30,7 +30,6 @@ from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.parameters import NITRITE_WAIT_MG_N_L, PH_BLOOM_STOPS
 from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.findings.finding import Finding
-from jarbloom.core.journal.clean import reading_is_clean
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.log import latest
 from jarbloom.core.journal.proof import prove
@@ -90,11 +89,7 @@ def _test(s: Situation) -> list[Job]:
     found = next_test(s)
     today = found.due.date() <= s.now.date()
     urgent = s.acting and today
-    text = (
-        clock_words(found.due, s.now)
-        if urgent and found.due > s.now
-        else day_words(found.due, s.now).removeprefix("on ")
-    )
+    text = clock_words(found.due, s.now) if urgent and found.due > s.now else found.day_words(s.now).removeprefix("on ")
     text = "now" if s.forecast.last_reading is None else text
     return [Job("test", found.title, found.why, found.due, text, urgent, hardness="safety" if urgent else "practice")]
 
@@ -140,10 +135,8 @@ def _food(s: Situation) -> list[Job]:
 def _doses(s: Situation) -> list[Job]:
     if s.living or not proves_by_dose(s):
         return []
-    am, now, ph = latest(s.entries, "ammonia"), s.now, latest(s.entries, "ph")
-    doses = s.entries.kinds(Dose)
-    unread = bool(doses) and (am is None or doses[-1].order > am.order)
-    stands = unread or (am is not None and bool(doses) and not reading_is_clean(am.reading, s.tank.kit))
+    now, ph, doses = s.now, latest(s.entries, "ph"), s.entries.kinds(Dose)
+    stands = bool(doses) and ammonia_stands(s)
     if stands and not dose_is_gone(s):
         return []
     gate = s.next_gate

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.capacity import LIKELY
@@ -13,6 +13,7 @@ from jarbloom.core.bloom.steps import Step
 from jarbloom.core.findings.tests import STALE_DAYS
 from jarbloom.core.journal.clean import reading_is_clean
 from jarbloom.core.journal.kinds.dose import Dose
+from jarbloom.core.model.hours import hours_from
 
 PAYS = 0.12  # a test is worth its tube from this chance on that it opens the gate, or that it finds the dose gone
 JUST_NOW = timedelta(hours=20)  # a test this young is not made again
@@ -30,6 +31,13 @@ def opens_on(s: Situation) -> int | None:
     if not s.by_course or s.next_batch is None or wait is None or dose is None or wait.worth < dose.worth:
         return None
     return _first(s, wait.opens)
+
+
+def ammonia_stands(s: Situation) -> bool:
+    """Ammonia was dosed since it was read last, or was above zero then."""
+    dosed, read = s.entries.kinds(Dose)[-1:], s.entries.latest("ammonia")
+    unread = bool(dosed) and (read is None or read.order < dosed[0].order)
+    return unread or (read is not None and not reading_is_clean(read.reading, s.tank.kit))
 
 
 def dose_is_gone(s: Situation) -> bool:
@@ -53,11 +61,23 @@ def test_pays_on(s: Situation) -> int | None:
     opens = opens_on(s)
     if opens is not None:
         return opens
-    dosed, read = s.entries.kinds(Dose)[-1:], s.entries.latest("ammonia")
-    stands = bool(dosed) and (read is None or read.order < dosed[0].order)
-    if stands or (read is not None and not reading_is_clean(read.reading, s.tank.kit)):
+    if ammonia_stands(s):
         return _first(s, wait.spent, LONGEST_DAYS)
     return _first(s, wait.clean, LONGEST_DAYS)
+
+
+def pays_early(s: Situation) -> datetime | None:
+    """When, before tomorrow's hour, a test pays because one a day after the dose can open nothing: the half hour, of
+    those at which the keeper is at home, that most likely opens the gate. None where there is none."""
+    wait, dose, hours = _step(s, "wait"), _step(s, "dose"), hours_from(s.tank.home_hours)
+    if wait is None or dose is None or not s.by_course or s.next_batch is None or opens_on(s) is not None:
+        return None
+    ahead = wait if ammonia_stands(s) else dose  # where none stands one is on the list
+    asked = s.forecast.as_of
+    begin = asked.replace(minute=30 * (asked.minute // 30), second=0, microsecond=0)
+    chances = [(p, -h) for h, p in ahead.early if hours.open(begin + timedelta(hours=h))]
+    best, hour = max(chances, default=(0.0, 0))
+    return begin - timedelta(hours=hour) if best >= PAYS else None
 
 
 def _first(s: Situation, chances: Sequence[float], else_: int | None = None) -> int | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.alkalinity import kh_is_due
-from jarbloom.core.advice.looking_ahead import LONGEST_DAYS, test_pays_on
+from jarbloom.core.advice.looking_ahead import LONGEST_DAYS, pays_early, test_pays_on
 from jarbloom.core.advice.situation import Situation
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.bloom.value import TestValue, worthwhile
@@ -29,17 +29,27 @@ READ_LATELY = timedelta(hours=12)  # a reading this young need not be taken agai
 REPEATS = frozenset({"masked", "doubtful_low", "contradiction", "repeat_high", "surprise", "over_range", "fine_words",
                      "thermometers", "kh_step"})  # fmt: skip  # a repeat is asked for, however young the reading
 AT_LENGTH = {"temp": "temperature", "ph": "pH", "kh": "KH", "salinity": "salinity"}
+EARLY = (
+    "At this hour: a day after the dose it would likely be clean either way. How fast the dose goes tells whether the "
+    "bloom carries all who are to come."
+)
 ORDER = ("ammonia", "nitrite", "nitrate", "ph", "kh", "temp", "salinity", "oxygen")
 
 
 @dataclass(frozen=True)
 class NextTest:
-    """What is to be tested next, and from when on it is due. `repeat`: a reading is to be taken once more."""
+    """What is to be tested next, and from when on it is due. `repeat`: a reading is to be taken once more; `at_hour`:
+    the hour matters, not only the day."""
 
     quantities: tuple[str, ...]
     due: datetime
     repeat: bool = False
     why: str = ""
+    at_hour: bool = False
+
+    def day_words(self, now: datetime) -> str:
+        """'today', 'tomorrow at 09:00', 'on Friday'."""
+        return day_words(self.due, now) + (f" at {self.due:%H:%M}" if self.at_hour else "")
 
     @property
     def title(self) -> str:
@@ -67,7 +77,7 @@ def test_advice(s: Situation) -> str:
     found = next_test(s)
     if found.repeat and found.due <= s.now:
         return f"{found.title} today."
-    return f"Test again {day_words(found.due, s.now)}."
+    return f"Test again {found.day_words(s.now)}."
 
 
 def next_test(s: Situation) -> NextTest:
@@ -95,7 +105,10 @@ def _next_test(s: Situation) -> NextTest:
         return NextTest((*WASTE, "ph"), s.now, why="Nothing can be forecast without a reading.")
     due = _rhythm(s, last)
     best, quantities, why = telling_test(s), (*WASTE, *extra), _why(s)
-    if best is not None:
+    early = pays_early(s)
+    if early is not None and s.now < early < due:
+        due, why = early, EARLY
+    elif best is not None:
         quantities = ("nitrite", "ammonia", *extra) if best.quantity == "nitrite" else quantities
         why += (
             f" {best.quantity.capitalize()} on {best.day:%A} would narrow it most: from {figure(best.width_now, 2)} "
@@ -103,7 +116,7 @@ def _next_test(s: Situation) -> NextTest:
         )
     if "kh" in extra:
         why += " KH too: what was spent since it was read is much of it."
-    return NextTest(quantities, due, why=why)
+    return NextTest(quantities, due, why=why, at_hour=due == early)
 
 
 def _soon_again(s: Situation) -> str:

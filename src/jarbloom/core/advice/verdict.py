@@ -186,7 +186,7 @@ def _at_words(at: datetime, now: datetime) -> str:
 
 def _test(s: Situation, worst: Finding) -> Verdict:
     found = next_test(s)
-    call = f"{found.title} {day_words(found.due, s.now)}."
+    call = f"{found.title} {found.day_words(s.now)}."
     food = ration(s).words if s.living and ration(s).level < Feeding.USUAL else ""
     return Verdict("test", call, worst.short, food, _beside(s, worst))
 

@@ -6,6 +6,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
+import numpy as np
+from numpy.typing import NDArray
+
 from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.kinetics import State
@@ -17,8 +20,12 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.water.ammonia import Limits
 
+Array = NDArray[np.float64]
+Flags = NDArray[np.bool_]
 LOOKS_DAYS = 4  # days ahead on which a test might open the gate
 STEP_H = 6.0
+EARLY_H = (10, 12, 14, 16, 18)  # hours ahead at which a test tells how fast a dose goes, not only that it does
+EARLY_STEP_H = 2.0
 CLEAR_ENOUGH = 0.9  # of the members that read clean: as the gate asks
 LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 
@@ -27,12 +34,14 @@ LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 class Step:
     """One thing that may be done today. `opens`: P that a test now, and at the same hour of the days to come, finds
     ammonia and nitrite clean and the next batch stays under its limits with 90 %; `clean`: P that it finds both clean;
-    `spent`: P that the ammonia is gone by then."""
+    `spent`: P that the ammonia is gone by then. `early`: (hours
+    ahead, P that a test then opens it), where none of tomorrow's hour can."""
 
     name: str  # wait | dose
     opens: tuple[float, ...]
     clean: tuple[float, ...]
     spent: tuple[float, ...]
+    early: tuple[tuple[int, float], ...] = ()
 
     @property
     def worth(self) -> float:
@@ -56,37 +65,87 @@ def steps_ahead(ensemble: Ensemble, coming: Coming | None) -> tuple[Step, ...]:
     dose = Entry(dosed, ensemble.as_of + timedelta(minutes=1), id=0)
     found = []
     for name, entries in (("wait", ()), ("dose", (dose,))):
-        state = ensemble.past.end
-        days = [_day(ensemble, state, 0, coming)]
-        for day in range(1, LOOKS_DAYS + 1):
-            state = _run(ensemble, state, day - 1, 1, FuturePlan(animals_from=None, entries=entries)).end
-            days.append(_day(ensemble, state, day, coming))
-        opens, clean, spent = zip(*days, strict=True)
-        found.append(Step(name, opens, clean, spent))
+        plan = FuturePlan(animals_from=None, entries=entries)
+        states = [ensemble.past.end]
+        for day in range(LOOKS_DAYS):
+            states.append(_run(ensemble, states[-1], day, 1, plan).end)
+        days = [_day(ensemble, state, day, coming) for day, state in enumerate(states)]
+        early = _early(ensemble, plan, days[1])
+        found.append(
+            Step(name, tuple(d.opens for d in days), tuple(d.p_clean for d in days), tuple(d.p_spent for d in days),
+                 early)
+        )  # fmt: skip
     return tuple(found)
 
 
-def _run(ensemble: Ensemble, state: State, from_day: int, days: int, plan: FuturePlan) -> Trajectory:
+@dataclass(frozen=True)
+class _Day:
+    """A test on a day: which members read clean, arrays (n_member,), and which stay safe with the batch from then on;
+    `safe` None where that was not looked into."""
+
+    spent: Flags
+    clean: Flags
+    safe: Flags | None
+
+    @property
+    def p_clean(self) -> float:
+        return float(self.clean.mean())
+
+    @property
+    def p_spent(self) -> float:
+        return float(self.spent.mean())
+
+    @property
+    def opens(self) -> float:
+        return self.opens_if(self.clean)
+
+    def opens_if(self, clean: Flags) -> float:
+        """P that a test reads clean in these members and opens the gate by it."""
+        if self.safe is None or not clean.any():
+            return 0.0
+        return float(clean.mean()) if self.safe[clean].mean() >= CLEAR_ENOUGH else 0.0
+
+
+def _early(ensemble: Ensemble, plan: FuturePlan, tomorrow: _Day) -> tuple[tuple[int, float], ...]:
+    """What tests before tomorrow's hour can open, where tomorrow's cannot: the water is clean by then in members that
+    carry more, and not yet in the others."""
+    if tomorrow.safe is None or tomorrow.opens:
+        return ()
+    path = _run(ensemble, ensemble.past.end, 0, 1, plan, EARLY_STEP_H)
+    found = []
+    for hours in EARLY_H:
+        row = path.row(round(hours / EARLY_STEP_H))
+        _, clean = _reads(ensemble, path.tan[row], path.no2[row])
+        found.append((hours, tomorrow.opens_if(clean)))
+    return tuple(found)
+
+
+def _run(
+    ensemble: Ensemble, state: State, from_day: int, days: int, plan: FuturePlan, step_h: float = STEP_H
+) -> Trajectory:
     start = ensemble.as_of + timedelta(days=from_day)
     drv = drivers(
-        ensemble.tank, ensemble.entries, ensemble.reference.species, start, start + timedelta(days=days), STEP_H / 24,
+        ensemble.tank, ensemble.entries, ensemble.reference.species, start, start + timedelta(days=days), step_h / 24,
         plan, ensemble.as_of,
     )  # fmt: skip
     return simulate(ensemble.par, drv, state)
 
 
-def _day(ensemble: Ensemble, state: State, day: int, coming: Coming | None) -> tuple[float, float, float]:
-    """(opens, clean, spent) with the water as it is on a day."""
-    kit = ensemble.tank.kit
-    edge_am, edge_ni = (min(clean_edge_mg_n_l(kit, q), LOW_MG_N_L) for q in WASTE)
-    spent = state.tan + state.bound < edge_am
-    clean = spent & (state.no2 < edge_ni)
-    p_clean, p_spent = float(clean.mean()), float(spent.mean())
-    if coming is None or p_clean < LEAST_CHANCE:
-        return 0.0, p_clean, p_spent
+def _reads(ensemble: Ensemble, tan: Array, no2: Array) -> tuple[Flags, Flags]:
+    """(ammonia is gone, both read clean), each (n_member,)."""
+    edge_am, edge_ni = (min(clean_edge_mg_n_l(ensemble.tank.kit, q), LOW_MG_N_L) for q in WASTE)
+    spent = tan < edge_am
+    return spent, spent & (no2 < edge_ni)
+
+
+def _day(ensemble: Ensemble, state: State, day: int, coming: Coming | None) -> _Day:
+    """A test of the water as it is on a day."""
+    spent, clean = _reads(ensemble, state.tan + state.bound, state.no2)
+    if coming is None or clean.mean() < LEAST_CHANCE:
+        return _Day(spent, clean, None)
     at = ensemble.as_of + timedelta(days=day)
     plan = FuturePlan(batches=(replace(coming.batch, planned=at.date()),), changes=((at, coming.change),))
     after = _run(ensemble, state, day, WATCH_DAYS, plan)
     limits = coming.limits
     safe = (after.nh3[1:].max(axis=0) < limits.nh3) & (after.no2[1:].max(axis=0) < limits.no2)
-    return (p_clean if safe[clean].mean() >= CLEAR_ENOUGH else 0.0), p_clean, p_spent
+    return _Day(spent, clean, safe)

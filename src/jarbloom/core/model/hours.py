@@ -28,6 +28,10 @@ class Hours:
                     return max(at, opens)
         raise ValueError("no window")  # never: a day has at least one
 
+    def open(self, at: datetime) -> bool:
+        """Whether the keeper is at home then."""
+        return self.next(at) == at
+
     def __str__(self) -> str:
         return ", ".join(f"{a:%H:%M}-{b:%H:%M}" for a, b in self.windows)
 
