@@ -81,32 +81,39 @@ class Steps(unittest.TestCase):
 
     def test_where_a_day_after_the_dose_all_are_clean_an_earlier_hour_tells_who_carries_more(self) -> None:
         on = tank(kh_dkh=30)
-        made = prepare(
-            on, numbered(*CYCLED, entry("dose", 0.02, mg_n=216.0)), NOW, REFERENCE, replace(FEW, members=200)
-        )
+        log = numbered(*CYCLED, entry("dose", 0.02, mg_n=216.0))
+        made = prepare(on, log, NOW, REFERENCE, replace(FEW, members=200))
+
+        def batch_of(count: int) -> Batch:
+            return replace(BATCH, items=(Animals("harlequin_rasbora", count),))
 
         def wait(count: int) -> Step:
-            batch = replace(BATCH, items=(Animals("harlequin_rasbora", count),))
+            batch = batch_of(count)
             return steps_ahead(made, Coming(batch, planning_limits(batch.items, REFERENCE, on), 0.5))[0]
 
         few, many, all_too_many = wait(60), wait(130), wait(200)
         self.assertGreater(few.opens[1], 0.9)  # tomorrow's hour does: no need to come earlier
         self.assertEqual(few.early, ())
         self.assertEqual((many.clean[1], many.opens[1]), (1.0, 0.0))
-        chances = dict(many.early)
-        self.assertGreater(chances[10], 0.5)
-        self.assertEqual(chances[18], 0.0)  # by then those are clean too that do not carry them
+        self.assertGreater(many.early[0][1], 0.5)
+        self.assertEqual(many.early[-1][1], 0.0)  # by then those are clean too that do not carry them
+        self.assertEqual([f"{t:%H:%M}" for t, _ in many.early], ["04:00", "06:00", "08:00", "10:00", "12:00"])
         self.assertEqual(sum(p for _, p in all_too_many.early), 0.0)
+        # At its hour it is that hour still
+        later = prepare(on, log, NOW + timedelta(hours=13.2), REFERENCE, replace(FEW, members=200))
+        many_then = steps_ahead(later, Coming(batch_of(130), planning_limits(batch_of(130).items, REFERENCE, on), 0.5))
+        self.assertEqual([t for t, _ in many_then[0].early], [t for t, _ in many.early[2:]])
 
     def test_the_test_then_stands_at_its_hour_where_the_keeper_is_at_home(self) -> None:
         log = (*CYCLED, test_entry(0.1, ammonia="0", nitrite="0"), entry("dose", 0.02, mg_n=216.0))
         clean = (0, 1, 1, 1, 1)
+        six, eight, noon = (NOW.replace(minute=0) + timedelta(hours=h) for h in (12, 14, 18))
         for early, home, hour in (
-            (((12, 0.2), (14, 0.6), (18, 0.0)), "", 8),
-            (((12, 0.2), (14, 0.6), (18, 0.0)), "06:30-07:30", 6),
-            (((12, 0.6), (14, 0.6)), "6-22", 6),  # the sooner of two
-            (((12, 0.1), (14, 0.1)), "", None),  # worth no tube
-            (((12, 0.2), (14, 0.6)), "17-22", None),
+            (((six, 0.2), (eight, 0.6), (noon, 0.0)), "", 8),
+            (((six, 0.2), (eight, 0.6), (noon, 0.0)), "06:00-07:30", 6),
+            (((six, 0.6), (eight, 0.6)), "6-22", 6),  # the sooner of two
+            (((eight, 0.1), (noon, 0.1)), "", None),  # worth no tube
+            (((six, 0.2), (eight, 0.6)), "17-22", None),
         ):
             steps = (Step("wait", (0,) * 5, clean, clean, early), Step("dose", (0,) * 5, (0,) * 5, (0,) * 5))
             before = (steps[0], replace(steps[1], early=early))  # the same is told before the dose that is on the list
@@ -118,9 +125,15 @@ class Steps(unittest.TestCase):
                 self.assertEqual("tomorrow at" in job.due_text, hour is not None, job.due_text)
                 if hour is not None:
                     self.assertEqual((job.due.date() - NOW.date()).days, 1)
-                    self.assertEqual((job.due.hour, job.due.minute), (hour, 30))
+                    self.assertEqual((job.due.hour, job.due.minute), (hour, 0))
                     self.assertIn("How fast the dose goes", job.why)
-                    self.assertIn(f"tomorrow at 0{hour}:30", test_advice(s))
+                    self.assertIn(f"tomorrow at 0{hour}:00", test_advice(s))
+        at_it = Step("wait", (0,) * 5, clean, clean, ((NOW - timedelta(minutes=10), 0.6),))
+        reached = look(*log, on=tank(kh_dkh=30), batches=[BATCH], steps=(at_it, steps[1]))
+        self.assertLessEqual(next_test(reached).due, NOW)
+        seen = look(*log, test_entry(0.01, ammonia="0.25", nitrite="0.5"), on=tank(kh_dkh=30), batches=[BATCH],
+                    steps=(Step("wait", (0,) * 5, clean, clean, ((eight, 0.6),)), steps[1]))  # fmt: skip
+        self.assertFalse(next_test(seen).at_hour)  # that was the test of it
 
     def test_it_is_fed_by_the_forecast_only_where_that_is_sure(self) -> None:
         log = (*CYCLED, entry("dose", 0.95, mg_n=216.0))

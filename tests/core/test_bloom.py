@@ -1,5 +1,6 @@
 """The nitrogen-cycle model: mass balance, limits, envelope, conditioning, and the forecast's promises."""
 
+import json
 import unittest
 from dataclasses import replace
 from datetime import date, timedelta
@@ -305,6 +306,10 @@ class TheForecast(unittest.TestCase):
             (back.readiness.p50, back.days, back.batches[0].planned), (f.readiness.p50, f.days, NOW.date())
         )
         self.assertEqual(to_json(back), to_json(from_json(to_json(back))))
+        early = replace(
+            f, steps=tuple(replace(x, early=((NOW, 0.2), (NOW + timedelta(hours=2), 0.6))) for x in f.steps)
+        )
+        self.assertEqual(from_json(json.loads(json.dumps(to_json(early)))).steps, early.steps)
 
 
 class Capacity(unittest.TestCase):

@@ -160,7 +160,8 @@ def forecast(f: Forecast, found: Sequence[Future] = ()) -> dict[str, Any]:
                     for b in f.batches],
         "unlogged": f.unlogged, "lost": f.lost,
         "steps": [{"do": x.name, "opens_gate_in_days": [_round(p) for p in x.opens],
-                   "clean_in_days": [_round(p) for p in x.clean], "dose_gone_in_days": [_round(p) for p in x.spent]}
+                   "clean_in_days": [_round(p) for p in x.clean], "dose_gone_in_days": [_round(p) for p in x.spent],
+                   "opens_gate_at": {at.isoformat(): _round(p) for at, p in x.early}}
                   for x in f.steps],
         "surprises": [{"at": x.at.isoformat(), "quantity": x.quantity, "typed": x.typed,
                        "probability": _round(x.probability)} for x in f.surprises],

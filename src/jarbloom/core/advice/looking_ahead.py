@@ -35,9 +35,13 @@ def opens_on(s: Situation) -> int | None:
 
 def ammonia_stands(s: Situation) -> bool:
     """Ammonia was dosed since it was read last, or was above zero then."""
+    read = s.entries.latest("ammonia")
+    return _unread(s) or (read is not None and not reading_is_clean(read.reading, s.tank.kit))
+
+
+def _unread(s: Situation) -> bool:
     dosed, read = s.entries.kinds(Dose)[-1:], s.entries.latest("ammonia")
-    unread = bool(dosed) and (read is None or read.order < dosed[0].order)
-    return unread or (read is not None and not reading_is_clean(read.reading, s.tank.kit))
+    return bool(dosed) and (read is None or read.order < dosed[0].order)
 
 
 def dose_is_gone(s: Situation) -> bool:
@@ -67,17 +71,16 @@ def test_pays_on(s: Situation) -> int | None:
 
 
 def pays_early(s: Situation) -> datetime | None:
-    """When, before tomorrow's hour, a test pays because one a day after the dose can open nothing: the half hour, of
-    those at which the keeper is at home, that most likely opens the gate. None where there is none."""
+    """When, before tomorrow's hour, a test pays because one a day after the dose can open nothing: the time, of those
+    at which the keeper is at home, that most likely opens the gate. None where there is none, or it was made."""
     wait, dose, hours = _step(s, "wait"), _step(s, "dose"), hours_from(s.tank.home_hours)
     if wait is None or dose is None or not s.by_course or s.next_batch is None or opens_on(s) is not None:
         return None
+    if ammonia_stands(s) and not _unread(s):
+        return None
     ahead = wait if ammonia_stands(s) else dose  # where none stands one is on the list
-    asked = s.forecast.as_of
-    begin = asked.replace(minute=30 * (asked.minute // 30), second=0, microsecond=0)
-    chances = [(p, -h) for h, p in ahead.early if hours.open(begin + timedelta(hours=h))]
-    best, hour = max(chances, default=(0.0, 0))
-    return begin - timedelta(hours=hour) if best >= PAYS else None
+    chances = [(p, at) for at, p in ahead.early if p >= PAYS and hours.open(at)]
+    return max(chances, key=lambda c: (c[0], -c[1].timestamp()), default=(0.0, None))[1]
 
 
 def _first(s: Situation, chances: Sequence[float], else_: int | None = None) -> int | None:

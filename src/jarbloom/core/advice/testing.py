@@ -106,7 +106,7 @@ def _next_test(s: Situation) -> NextTest:
     due = _rhythm(s, last)
     best, quantities, why = telling_test(s), (*WASTE, *extra), _why(s)
     early = pays_early(s)
-    if early is not None and s.now < early < due:
+    if early is not None and early < due:
         due, why = early, EARLY
     elif best is not None:
         quantities = ("nitrite", "ammonia", *extra) if best.quantity == "nitrite" else quantities

@@ -61,7 +61,12 @@ def from_json(text: str) -> Forecast:
     )
     raw["sample"] = Sample(**{name: np.array(values, dtype=float) for name, values in raw["sample"].items()})
     raw["steps"] = tuple(
-        Step(s["name"], *(tuple(s[name]) for name in ("opens", "clean", "spent"))) for s in raw["steps"]
+        Step(**(s | {n: tuple(s[n]) for n in ("opens", "clean", "spent")} | {"early": _moments(s["early"])}))
+        for s in raw["steps"]
     )
     raw["surprises"] = tuple(Surprise(**(s | {"at": datetime.fromisoformat(s["at"])})) for s in raw["surprises"])
     return Forecast(**raw)
+
+
+def _moments(raw: list[list[Any]]) -> tuple[tuple[datetime, float], ...]:
+    return tuple((datetime.fromisoformat(at), p) for at, p in raw)

@@ -4,12 +4,12 @@ could go in (posterior sampling with a rollout of the usual plan; Tesauro & Galp
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jarbloom.core.bloom.drivers import FuturePlan, drivers
+from jarbloom.core.bloom.drivers import FuturePlan, drivers, elapsed_days
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.kinetics import State
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
@@ -24,8 +24,9 @@ Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 LOOKS_DAYS = 4  # days ahead on which a test might open the gate
 STEP_H = 6.0
-EARLY_H = (10, 12, 14, 16, 18)  # hours ahead at which a test tells how fast a dose goes, not only that it does
+EARLY_H = (10, 12, 14, 16, 18)  # hours after a dose at which a test tells how fast it goes, not only that it does
 EARLY_STEP_H = 2.0
+LATE = timedelta(minutes=45)  # by so much an hour may have passed
 CLEAR_ENOUGH = 0.9  # of the members that read clean: as the gate asks
 LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 
@@ -34,14 +35,14 @@ LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 class Step:
     """One thing that may be done today. `opens`: P that a test now, and at the same hour of the days to come, finds
     ammonia and nitrite clean and the next batch stays under its limits with 90 %; `clean`: P that it finds both clean;
-    `spent`: P that the ammonia is gone by then. `early`: (hours
-    ahead, P that a test then opens it), where none of tomorrow's hour can."""
+    `spent`: P that the ammonia is gone by then. `early`: (when, P that a test then opens it), where none of
+    tomorrow's hour can."""
 
     name: str  # wait | dose
     opens: tuple[float, ...]
     clean: tuple[float, ...]
     spent: tuple[float, ...]
-    early: tuple[tuple[int, float], ...] = ()
+    early: tuple[tuple[datetime, float], ...] = ()
 
     @property
     def worth(self) -> float:
@@ -63,14 +64,15 @@ def steps_ahead(ensemble: Ensemble, coming: Coming | None) -> tuple[Step, ...]:
     mg_n = tank.target_mg_n_l * ensemble.volume_l
     dosed = Dose(amount=tank.target_mg_n_l, unit="mg/L", mg_n=mg_n, target_mg_n_l=None, typed="")
     dose = Entry(dosed, ensemble.as_of + timedelta(minutes=1), id=0)
-    found = []
+    last, found = ensemble.entries.kinds(Dose)[-1:], []
     for name, entries in (("wait", ()), ("dose", (dose,))):
         plan = FuturePlan(animals_from=None, entries=entries)
         states = [ensemble.past.end]
         for day in range(LOOKS_DAYS):
             states.append(_run(ensemble, states[-1], day, 1, plan).end)
         days = [_day(ensemble, state, day, coming) for day, state in enumerate(states)]
-        early = _early(ensemble, plan, days[1])
+        given = (entries or last)[-1:]
+        early = _early(ensemble, plan, days[1], given[0].at) if given else ()
         found.append(
             Step(name, tuple(d.opens for d in days), tuple(d.p_clean for d in days), tuple(d.p_spent for d in days),
                  early)
@@ -106,17 +108,20 @@ class _Day:
         return float(clean.mean()) if self.safe[clean].mean() >= CLEAR_ENOUGH else 0.0
 
 
-def _early(ensemble: Ensemble, plan: FuturePlan, tomorrow: _Day) -> tuple[tuple[int, float], ...]:
+def _early(ensemble: Ensemble, plan: FuturePlan, tomorrow: _Day, dosed: datetime) -> tuple[tuple[datetime, float], ...]:
     """What tests before tomorrow's hour can open, where tomorrow's cannot: the water is clean by then in members that
-    carry more, and not yet in the others."""
-    if tomorrow.safe is None or tomorrow.opens:
+    carry more, and not yet in the others. On half hours, as one says them."""
+    since = dosed.replace(minute=30 * (dosed.minute // 30), second=0, microsecond=0)
+    times = [t for t in (since + timedelta(hours=h) for h in EARLY_H) if t > ensemble.as_of - LATE]
+    if tomorrow.safe is None or tomorrow.opens or not times:
         return ()
     path = _run(ensemble, ensemble.past.end, 0, 1, plan, EARLY_STEP_H)
     found = []
-    for hours in EARLY_H:
-        row = path.row(round(hours / EARLY_STEP_H))
+    for time in times:
+        ahead_h = 24 * max(elapsed_days(ensemble.as_of, time), 0.0)
+        row = path.row(round(ahead_h / EARLY_STEP_H))
         _, clean = _reads(ensemble, path.tan[row], path.no2[row])
-        found.append((hours, tomorrow.opens_if(clean)))
+        found.append((time, tomorrow.opens_if(clean)))
     return tuple(found)
 
 
