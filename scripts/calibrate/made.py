@@ -56,6 +56,7 @@ class MadeWorld:
         self.no3 = tank.source.nitrate_mg_n_l
         self.alk = self.alk_ref = tank.kh_dkh * MEQ_PER_DKH
         self.hours = 0
+        self.days_of: tuple[int, ...] | None = None  # of which seed each day's chance is, whatever was done before it
 
     def ln(self, median: float, sd: float) -> float:
         return float(median * np.exp(sd * self.rng.standard_normal()))
@@ -112,6 +113,8 @@ class MadeWorld:
         for k in range(drv.n_step):
             self._events(drv, k, by_step.get(k, ()))
             if self.hours % 24 == 0:
+                if self.days_of is not None:
+                    self.rng = np.random.default_rng((*self.days_of, self.hours // 24))
                 self._each_day()
             temp = float(drv.temp[k]) + 0.4 * math.sin(2 * math.pi * self.hours / 24)
             for _ in range(self.SUBSTEPS):

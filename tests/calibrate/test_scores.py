@@ -3,13 +3,15 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from scripts.calibrate import report
 from scripts.calibrate.ask import AHEAD, FIXED_DAYS, extrapolated, one_tank
 from scripts.calibrate.keeper import DAY_ZERO, Keeper, Lived, a_tank, at
 from scripts.calibrate.score import brier, crps, flat, pit, reliability, width
-from scripts.calibrate.worlds import FilmWorld, OwnWorld
+from scripts.calibrate.worlds import FilmWorld, OwnWorld, PatchWorld
+from scripts.follow.arms import WordForWord
 from scripts.follow.spikes import Watched
 from scripts.follow.stock import Life
 
@@ -19,6 +21,7 @@ from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.entry import Entry
+from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Tank
 from tests.make import FEW, REFERENCE
 
@@ -96,6 +99,35 @@ class Worlds(unittest.TestCase):
         other = branch.branch()
         other.advance(drivers(t, [], REFERENCE.species, at(8), at(12), 1 / 24))
         self.assertEqual(branch.film, film)
+
+    def test_who_tests_more_meets_the_same_days(self) -> None:
+        """Followed keepers are compared tank by tank: what one of them looks at is not to change the other's chance."""
+        t = Tank("x", DAY_ZERO, measured_l=100.0, filters=(Filter(media_l=5.0),), kh_dkh=12)
+        dose = Entry(Dose(amount=200.0, unit="mg", mg_n=200.0), at(0.1))
+
+        def lived(looks: int, days_of: tuple[int, ...] | None) -> np.ndarray:
+            w = PatchWorld(t, REFERENCE.media, np.random.default_rng(4))
+            w.days_of = days_of
+            for day in range(12):
+                w.advance(drivers(t, [dose], REFERENCE.species, at(day), at(day + 1), 1 / 24))
+                for _ in range(looks):
+                    w.look("nitrite")
+            return w.colony
+
+        np.testing.assert_array_equal(lived(0, (7, 4)), lived(3, (7, 4)))
+        self.assertTrue((lived(0, None) != lived(3, None)).any())
+        self.assertTrue((lived(0, (7, 4)) != lived(0, (8, 4))).any())
+
+    def test_a_follower_comes_at_the_hour_that_the_list_names(self) -> None:
+        t = Tank("x", DAY_ZERO, measured_l=100.0, filters=(Filter(media_l=5.0),))
+        life = Life(t, FilmWorld(t, REFERENCE.media, np.random.default_rng(1)), REFERENCE, (Animals("guppy", 3),))
+        keeper, visits = WordForWord(life, 1), []
+        with patch.object(keeper, "_visit", visits.append):
+            keeper.early = 12.375
+            keeper.morning(11)
+            self.assertEqual((visits, life.done_to), ([], 0.0))
+            keeper.morning(12)
+        self.assertEqual((visits, life.done_to, keeper.look_on), ([12.375], 12.375, 12))
 
     def test_the_same_seed_lives_the_same_life_and_is_asked(self) -> None:
         one, two = (one_tank(FilmWorld, 11, 3, REFERENCE, FEW) for _ in range(2))
