@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 
 from jarbloom.core.advice.outlook import Outlook
+from jarbloom.core.bloom.forecast import Surprise
 from jarbloom.core.bloom.track import Met, Said, Track
 from jarbloom.views.drawn.fan import BY_KEY, QUANTITIES, SMALL, fan, seen_words
 from jarbloom.views.drawn.record import ladder, record_words
@@ -68,6 +69,18 @@ class Words(unittest.TestCase):
         for p in (dry, cycling, stocked):
             self.assertGreaterEqual(len(p.why), 3)
             self.assertNotIn("after", p.because)
+
+    def test_only_the_last_reading_of_a_quantity_is_to_be_repeated(self) -> None:
+        x = seen(*a_cycle())
+        read = [e for e in x.situation.entries if any(r.quantity == "nitrite" for r in e.readings)]
+        told = {}
+        for name, e in (("old", read[0]), ("last", read[-1])):
+            odd = Surprise(e.id, e.at, "nitrite", "5", 0.03)
+            s = replace(x.situation, forecast=replace(x.situation.forecast, surprises=(odd,)))
+            why = outlook_page(Outlook(replace(x, situation=s), (), (), NOTHING), "no2").why
+            told[name] = next(w for w in why if "does not fit the others" in w)
+        self.assertIn("Repeat it", told["last"])
+        self.assertNotIn("Repeat it", told["old"])
 
     def test_presets_suit_the_tank(self) -> None:
         cycling, stocked = (seen(*e).situation for e in (a_cycle(), (FISH,)))

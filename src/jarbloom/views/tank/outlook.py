@@ -140,9 +140,11 @@ def _why(s: Situation) -> list[str]:
     if f.unknowns:
         found.append("The range of the date hangs most on " + _and([u.words for u in f.unknowns]) + ".")
     for x in f.surprises:
+        last = s.entries.latest(x.quantity)
+        again = last is not None and last.entry_id == x.entry_id  # one that was read again since then has been repeated
         found.append(
             f"{x.quantity.capitalize()} {x.typed} of {x.at:%-d %b} does not fit the others: {percent(x.probability)} "
-            "likely. Repeat it; until then it counts for little."
+            + ("likely. Repeat it; until then it counts for little." if again else "likely. It counts for little.")
         )
     best = worthwhile(f.next_tests)
     if best is not None:
