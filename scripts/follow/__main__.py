@@ -20,7 +20,7 @@ from scripts.calibrate.report import between
 from scripts.calibrate.score import interval
 from scripts.calibrate.worlds import WORLDS
 from scripts.follow.arms import RULES, Follower, Oracle, Rule, WordForWord
-from scripts.follow.stock import Life, tank_and_wishes
+from scripts.follow.stock import STRIPS, Life, tank_and_wishes
 
 DAYS = 120
 BASE = 21000  # of the seeds; those of the calibration are not used
@@ -156,7 +156,9 @@ def main() -> None:
     parts = []
     for cell in cells:
         rows = table({arm: [lives[(*cell, arm, seed)] for seed in seeds] for arm in arms})
-        parts.append(f"### The {cell[0]} world, {cell[1]} loads, {given.tanks} tanks\n\n{rows}")
+        size, _, kit = cell[1].partition(" ")
+        read = ", read on strips" if kit == STRIPS else ""
+        parts.append(f"### The {cell[0]} world, {size} loads{read}, {given.tanks} tanks\n\n{rows}")
     print("\n\n".join(parts))
     if given.keep:
         DOC.write_text(between(DOC.read_text("utf-8"), BEGIN, END, "\n\n".join(parts)), "utf-8")

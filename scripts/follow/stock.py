@@ -25,7 +25,7 @@ from jarbloom.core.stocking.target import sized_target_mg_n_l
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.core.water.ammonia import Limits, ammonium_per_unionised
 from jarbloom.units import Units
-from scripts.calibrate.keeper import DAY_ZERO, LIQUID, a_tank, at
+from scripts.calibrate.keeper import DAY_ZERO, LIQUID, STRIP, a_tank, at
 from scripts.calibrate.made import MadeWorld
 
 SCHOOLS = ("measured_dose", "borrowed_media", "live_culture", "pinch_feeding")
@@ -33,6 +33,7 @@ SHARES = (0.5, 0.2, 0.15, 0.15)
 SMALL = ("harlequin_rasbora", "ember_tetra", "bronze_corydoras", "kuhli_loach", "neon_tetra", "honey_gourami",
          "cherry_shrimp", "nerite_snail", "otocinclus", "zebra_danio", "white_cloud_minnow", "cherry_barb",
          "panda_corydoras", "glowlight_tetra", "platy", "endler", "amano_shrimp")  # fmt: skip
+STRIPS = "strips"  # after a load's name: the kit that all of it is read on
 LOADS = {"light": (0.10, 0.30), "usual": (0.10, 0.45), "heavy": (0.40, 1.30)}  # of all of them grown up, mg N/L/day
 SEVERE = 4.0  # times a limit
 
@@ -42,17 +43,19 @@ def tank_and_wishes(
 ) -> tuple[Tank, tuple[Animals, ...]]:
     """A tank in which the animals of its wish list suit the water, the room and each other. They come grown up: the
     size that a plan is judged by, and the hardest on the bloom."""
+    size, _, kit = loads.partition(" ")
     plain = a_tank(rng)
     ph = round(float(rng.uniform(7.0, 7.6)), 1)
     tank = replace(
-        plain, measured_l=round(float(np.exp(rng.uniform(np.log(60), np.log(250))))), ph=ph, kit=LIQUID,
+        plain, measured_l=round(float(np.exp(rng.uniform(np.log(60), np.log(250))))), ph=ph,
+        kit=STRIP if kit == STRIPS else LIQUID,
         temp_c=round(float(rng.uniform(23.5, 25.5)), 1), school=str(rng.choice(SCHOOLS, p=SHARES)), planted=False,
         source=replace(plain.source, ph=ph), quarantine="in_place",
     )  # fmt: skip
     tank = replace(
         tank, filters=(replace(tank.filters[0], media_l=tank.measured_l / 15, nominal_l_h=4 * tank.measured_l),)
     )
-    low, high = LOADS[loads]
+    low, high = LOADS[size]
     wanted = float(np.exp(rng.uniform(np.log(low), np.log(high)))) * net_l(tank)
     wishes: list[Animals] = []
     known = [k for k in SMALL if k in reference.species]
