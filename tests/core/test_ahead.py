@@ -17,7 +17,7 @@ from jarbloom.core.bloom.ensemble import Forecasting, prepare
 from jarbloom.core.bloom.forecast import forecast
 from jarbloom.core.bloom.levers import Lever, levers
 from jarbloom.core.bloom.limits import planning_limits
-from jarbloom.core.bloom.steps import Coming, Step, steps_ahead
+from jarbloom.core.bloom.steps import Coming, Raised, Step, kh_raised, steps_ahead
 from jarbloom.core.journal.proof import proven, seen_working
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -170,6 +170,40 @@ class Alkalinity(unittest.TestCase):
         hard = look(entry("dose", 1, mg_n=216.0), test_entry(0.1, ammonia="1", nitrite="0", kh="12"),
                     on=replace(self.SOFT, kh_dkh=12.0))  # fmt: skip
         self.assertIsNone(kh_for_the_cycle(hard))
+
+    def test_what_low_kh_costs_those_to_come(self) -> None:
+        on = tank(kh_dkh=8, ph=6.9)
+        batch = replace(BATCH, items=(Animals("harlequin_rasbora", 100),))
+        coming = Coming(batch, planning_limits(batch.items, REFERENCE, on))
+        found = {}
+        for kh in ("8", "5", "1.5"):
+            log = numbered(*CYCLED, test_entry(0.2, ammonia="0", nitrite="0", kh=kh))
+            found[kh] = kh_raised(prepare(on, log, NOW, REFERENCE, replace(FEW, members=200)), coming)
+        self.assertIsNone(found["8"])
+        five, spent = found["5"], found["1.5"]
+        assert five is not None and spent is not None
+        self.assertLess(five.then - five.now, 0.1)
+        self.assertGreater(spent.then - spent.now, 0.2)
+        self.assertAlmostEqual(spent.then, five.then, delta=0.03)  # the same water, once it is put right
+
+    def test_it_is_raised_for_those_to_come_before_the_doses_need_it(self) -> None:
+        on, crowd = tank(kh_dkh=9.0), [replace(BATCH, items=(Animals("harlequin_rasbora", 400),))]
+        read = test_entry(0.1, ammonia="0", nitrite="0", kh="6")
+        low = Raised(0.4, 0.8)
+        for log, batches, raised, asked in (
+            ([*CYCLED, read], crowd, low, True),
+            ([*CYCLED, read], crowd, None, False),
+            ([*CYCLED, read], crowd, Raised(0.85, 0.9), False),
+            ([*CYCLED, read], [BATCH], low, False),  # the gate is open: the change before the batch brings it
+            ([*CYCLED, read, entry("buffer", 0.05, grams=9.0)], crowd, low, False),  # read it first
+            ([*CYCLED, test_entry(0.1, ammonia="0", nitrite="0", kh="8")], crowd, low, False),  # near its own
+        ):
+            s = look(*log, on=on, batches=batches, raised=raised)
+            with self.subTest(raised=raised, last=s.entries[-1].kind):
+                self.assertEqual("buffer" in jobs_of(s), asked)
+                if asked:
+                    self.assertIn("slows the bloom", jobs_of(s)["buffer"].why)
+                    self.assertIn("80\u00a0%", jobs_of(s)["buffer"].why)
 
     def test_harder_water_at_hand_is_a_change_instead(self) -> None:
         t = replace(self.SOFT, source=Source(7.8, 14.0))

@@ -1,6 +1,5 @@
 """The nitrogen-cycle model: mass balance, limits, envelope, conditioning, and the forecast's promises."""
 
-import json
 import unittest
 from dataclasses import replace
 from datetime import date, timedelta
@@ -21,6 +20,7 @@ from jarbloom.core.bloom.plans import school_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.record import from_json, to_json
 from jarbloom.core.bloom.stepper import simulate
+from jarbloom.core.bloom.steps import Raised
 from jarbloom.core.journal.readings import read
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
@@ -309,7 +309,9 @@ class TheForecast(unittest.TestCase):
         early = replace(
             f, steps=tuple(replace(x, early=((NOW, 0.2), (NOW + timedelta(hours=2), 0.6))) for x in f.steps)
         )
-        self.assertEqual(from_json(json.loads(json.dumps(to_json(early)))).steps, early.steps)
+        early = replace(early, raised=Raised(0.25, 0.5))
+        kept = from_json(to_json(early))
+        self.assertEqual((kept.steps, kept.raised), (early.steps, early.raised))
 
 
 class Capacity(unittest.TestCase):

@@ -10,18 +10,20 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.levers import CYCLE_DKH
 from jarbloom.core.bloom.mending import ALK_KEPT
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
+from jarbloom.core.bloom.steps import NEAR_ITS_OWN
 from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.water.carbonate import CACO3_PER_MEQ, MEQ_PER_DKH
 from jarbloom.core.water.recipes import alkalinity_meq
-from jarbloom.units import CACO3_PER_DKH, NBSP, figure
+from jarbloom.units import CACO3_PER_DKH, NBSP, figure, percent
 
 CACO3_PER_MG_N = 7.14  # docs/science.md, ceiling of the filter
 SOFT_SHARE = 0.75  # of the tank's own in soft water: below it the doses of a cycle find too little (judgement)
 WARN_SHARE = 1 - ALK_KEPT  # of what was there: from here on KH is asked for
 LONGEST_DAYS = 90  # further back a setting tells nothing
 DOSES_AHEAD = 2  # so many are to find their alkalinity (judgement)
+WORTH_RAISING = 0.1  # of P, for those to come (judgement)
 LEAST_DKH = 1.5  # below it the pH falls (judgement)
 FIRST_DAYS = 30  # a stocked tank's KH is asked for at the latest after so long
 
@@ -90,8 +92,9 @@ class KhWanted:
 
 
 def kh_for_the_cycle(s: Situation) -> KhWanted | None:
-    """Alkalinity that the doses or the food to come will need and the water does not have, while no animals are in;
-    None where there is enough, where nobody has read or set it, and where it was raised since it was read."""
+    """Alkalinity that the doses or the food to come will need and the water does not have, or that the bloom needs to
+    carry who is to come, while no animals are in; None where there is enough, where nobody has read or set it, and
+    where it was raised since it was read."""
     if s.living or not s.tank.filled or raised_since_read(s):
         return None
     if s.entries.latest("kh") is None and "kh_dkh" not in s.tank.typed:
@@ -103,10 +106,17 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     acid = ph is not None and ph.value < PH_BLOOM_STOPS
     own = max(base, s.tank.kh_dkh)
     least = max(LEAST_DKH + need, min(CYCLE_DKH, SOFT_SHARE * own))
-    if left >= least and not (acid and left < CYCLE_DKH):
+    raised, short = s.forecast.raised, left < least or (acid and left < CYCLE_DKH)
+    slows = raised is not None and raised.then - raised.now >= WORTH_RAISING and left < NEAR_ITS_OWN * own
+    if not short and not slows:
         return None
     goal = max(own + need, CYCLE_DKH, LEAST_DKH + 2 * need)
     what = f"pH reads {ph.reading.typed}: the bloom hardly works" if acid and ph is not None else (
         f"the next {DOSES_AHEAD} doses spend {figure(need, 2)} of it" if doses else "what rots spends it"
     )  # fmt: skip
+    if raised is not None and not short:
+        what = (
+            f"that slows the bloom: with the tank’s own {percent(raised.then)} of the forecasts stay under the limits "
+            f"with those to come, as it is {percent(raised.now)}"
+        )
     return KhWanted(left, goal, f"KH comes to about {figure(left, 2)}{NBSP}dKH and {what}")

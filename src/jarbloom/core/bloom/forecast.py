@@ -23,7 +23,7 @@ from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.plans import noon, pinch_g_day, school_plan, usual_plan
 from jarbloom.core.bloom.readiness import DailyCourse, Readiness, first_days, gate_passes, readiness
 from jarbloom.core.bloom.sample import Sample, sample_of
-from jarbloom.core.bloom.steps import Coming, Step, steps_ahead
+from jarbloom.core.bloom.steps import Coming, Raised, Step, kh_raised, steps_ahead
 from jarbloom.core.bloom.value import TestValue, next_tests
 from jarbloom.core.bloom.why import Unknown, unknowns
 from jarbloom.core.journal.book import stock
@@ -82,6 +82,7 @@ class Forecast:
     unlogged: bool = False  # the last readings fit only with something that the log does not tell
     lost: bool = False  # not even so: no course that is known fits them
     steps: tuple[Step, ...] = ()  # what waiting and dosing today come to; none where animals are in
+    raised: Raised | None = None  # what low alkalinity costs the next batch, while the tank cycles
     version: int = VERSION
 
     def band(self, name: str, quantile: float, day: int | None = None) -> float:
@@ -161,22 +162,23 @@ def summarise(ensemble: Ensemble, batches: Sequence[Batch], stated_load: float |
         sample_of(ensemble, load / ensemble.volume_l if contrary else None),
         ensemble.unlogged,
         ensemble.lost,
-        _steps(ensemble, planned),
+        *_looked_ahead(ensemble, planned),
     )
 
 
-def _steps(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[Step, ...]:
+def _looked_ahead(ensemble: Ensemble, planned: Sequence[Batch]) -> tuple[tuple[Step, ...], Raised | None]:
     """The look ahead of a tank that cycles without animals, for its next batch."""
     schools = ensemble.reference.schools
     if ensemble.living or schools.cycling[ensemble.tank.school].fish_in:
-        return ()
+        return (), None
     if not planned:
-        return steps_ahead(ensemble, None)
+        return steps_ahead(ensemble, None), None
     change = schools.corrective[ensemble.tank.corrective].max_fraction
     coming = planned if doses_feed(ensemble, planned) else planned[:1]
     together = replace(planned[0], items=all_of(coming))  # as the gate: with those that are to follow it
     limits = planning_limits(together.items, ensemble.reference, ensemble.tank)
-    return steps_ahead(ensemble, Coming(together, limits, change))
+    coming_in = Coming(together, limits, change)
+    return steps_ahead(ensemble, coming_in), kh_raised(ensemble, coming_in)
 
 
 def reads_above_zero(ensemble: Ensemble) -> bool:

@@ -13,7 +13,7 @@ from jarbloom.core.bloom.forecast import Forecast, Surprise
 from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.sample import Sample
-from jarbloom.core.bloom.steps import Step
+from jarbloom.core.bloom.steps import Raised, Step
 from jarbloom.core.bloom.value import TestValue
 from jarbloom.core.bloom.why import Unknown
 
@@ -64,6 +64,7 @@ def from_json(text: str) -> Forecast:
         Step(**(s | {n: tuple(s[n]) for n in ("opens", "clean", "spent")} | {"early": _moments(s["early"])}))
         for s in raw["steps"]
     )
+    raw["raised"] = Raised(**raw["raised"]) if raw["raised"] else None
     raw["surprises"] = tuple(Surprise(**(s | {"at": datetime.fromisoformat(s["at"])})) for s in raw["surprises"])
     return Forecast(**raw)
 

@@ -19,6 +19,7 @@ from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.water.ammonia import Limits
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -28,6 +29,7 @@ EARLY_H = (10, 12, 14, 16, 18)  # hours after a dose at which a test tells how f
 EARLY_STEP_H = 2.0
 LATE = timedelta(minutes=45)  # by so much an hour may have passed
 CLEAR_ENOUGH = 0.9  # of the members that read clean: as the gate asks
+NEAR_ITS_OWN = 0.8  # alkalinity above this share of the tank's own is not worth raising (judgement)
 LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 
 
@@ -56,6 +58,25 @@ class Coming:
     batch: Batch
     limits: Limits
     change: float = 0.0
+
+
+@dataclass(frozen=True)
+class Raised:
+    """P that the next batch stays under its limits if it went in now: as the water is (`now`), and with alkalinity
+    brought to the tank's own (`then`)."""
+
+    now: float
+    then: float
+
+
+def kh_raised(ensemble: Ensemble, coming: Coming) -> Raised | None:
+    """What low alkalinity costs the next batch; None where it is not low."""
+    own, state = ensemble.tank.kh_dkh * MEQ_PER_DKH, ensemble.past.end
+    if np.median(state.alk) > NEAR_ITS_OWN * own:
+        return None
+    full = replace(state, alk=np.maximum(state.alk, own))
+    now, then = (float(_safe(ensemble, x, 0, coming).mean()) for x in (state, full))
+    return Raised(now, then)
 
 
 def steps_ahead(ensemble: Ensemble, coming: Coming | None) -> tuple[Step, ...]:
@@ -148,9 +169,13 @@ def _day(ensemble: Ensemble, state: State, day: int, coming: Coming | None) -> _
     spent, clean = _reads(ensemble, state.tan + state.bound, state.no2)
     if coming is None or clean.mean() < LEAST_CHANCE:
         return _Day(spent, clean, None)
+    return _Day(spent, clean, _safe(ensemble, state, day, coming))
+
+
+def _safe(ensemble: Ensemble, state: State, day: int, coming: Coming) -> Flags:
+    """In which members the batch stays under its limits if it goes in on a day."""
     at = ensemble.as_of + timedelta(days=day)
     plan = FuturePlan(batches=(replace(coming.batch, planned=at.date()),), changes=((at, coming.change),))
     after = _run(ensemble, state, day, WATCH_DAYS, plan)
     limits = coming.limits
-    safe = (after.nh3[1:].max(axis=0) < limits.nh3) & (after.no2[1:].max(axis=0) < limits.no2)
-    return _Day(spent, clean, safe)
+    return (after.nh3[1:].max(axis=0) < limits.nh3) & (after.no2[1:].max(axis=0) < limits.no2)
