@@ -280,6 +280,30 @@ class TheRest(unittest.TestCase):
         crowd = Batch(2, "Batch two", NOW.date(), (Animals("oscar", 8),))  # more than doses ever feed: animals have to
         self.assertIsNone(forecast(tank(kh_dkh=30), log, NOW, REFERENCE, [one, crowd], FEW).batches[0].p_rest)
 
+    def test_it_waits_for_them_three_weeks_from_the_first_clean_test_and_no_longer(self) -> None:
+        one = Batch(1, "Batch one", NOW.date(), (Animals("zebra_danio", 6),))
+        rest = Batch(2, "Batch two", NOW.date(), (Animals("harlequin_rasbora", 90),))
+        for clean_days_ago, waits in ((20.8, True), (21.2, False)):
+            log = (
+                entry("dose", 40, mg_n=216.0),
+                entry("dose", 30, mg_n=216.0),
+                test_entry(26, ammonia="0", nitrite="1"),
+                test_entry(clean_days_ago, ammonia="0", nitrite="0"),
+                *(entry("dose", d, mg_n=216.0) for d in (12, 6, 2)),
+                test_entry(0.2, ammonia="0", nitrite="0"),
+            )
+            s = look(*log, on=tank(kh_dkh=30), batches=[one, rest])
+            low = [replace(b, p_rest=0.4, p_safe_today=0.99, p_first_day=1.0) for b in s.forecast.batches]
+            gate = replace(s, forecast=replace(s.forecast, batches=tuple(low))).next_gate
+            assert gate is not None
+            with self.subTest(clean_days_ago):
+                self.assertEqual("rest" in {c.key for c in gate.holding}, waits)
+                if waits:
+                    until = NOW - timedelta(days=clean_days_ago) + timedelta(days=21)
+                    self.assertIn(
+                        f"until {until:%-d %b} at most", next(c for c in gate.missing if c.key == "rest").sentence
+                    )
+
 
 class AtOnce(unittest.TestCase):
     """Batches that the water bears together may come on one day: by few the bloom would be starved."""

@@ -113,6 +113,15 @@ def seen_working(tank: Tank, log: Log, now: datetime) -> bool:
     return turned_over or dosed
 
 
+def first_clean(tank: Tank, log: Log, now: datetime) -> datetime | None:
+    """When a test found ammonia and nitrite clean for the first time after a dose."""
+    log = Log.of(log).until(now)
+    doses, judge = log.kinds(Dose), cleanness(tank.kit)
+    if not doses:
+        return None
+    return next((e.at for e in log.kinds(Tested) if e.at - doses[0].at >= EARLY and judge(e.readings)), None)
+
+
 DOSE_TELLS = timedelta(days=4)  # a clean test so long after a dose still tells that it was turned over
 
 

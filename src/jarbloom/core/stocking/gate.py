@@ -17,7 +17,7 @@ from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
 from jarbloom.core.journal.log import Log, latest
-from jarbloom.core.journal.proof import prove, seen_working
+from jarbloom.core.journal.proof import first_clean, prove, seen_working
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
@@ -94,7 +94,7 @@ def gate(
         _p_safe(outlook),
         *_lost(tank, entries, forecast, reference),
         *_first_day(outlook),
-        *_rest(outlook, reference.schools.pace[tank.pace].by_course),
+        *_rest(outlook, tank, entries, reference, now),
     ]
     checks += _quarantine(tank, entries, batch, living, reference, now)
     checks += _fits(tank, batch, living, reference, units, now)
@@ -251,6 +251,8 @@ def _lost(tank: Tank, entries: Sequence[Entry], forecast: Forecast, reference: R
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
 
 
+# What doses have not grown so long after the first clean test, they do not grow: the animals have to (judgement)
+REST_WAITS = timedelta(days=21)
 OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
 
 
@@ -276,14 +278,21 @@ def _first_day(outlook: BatchOutlook) -> list[Check]:
     return [Check("first_day", False, text, "a surer first day")]
 
 
-def _rest(outlook: BatchOutlook, by_course: bool) -> list[Check]:
-    """A first batch that would starve the bloom before the rest can come waits while it is fed by doses."""
+def _rest(
+    outlook: BatchOutlook, tank: Tank, entries: Sequence[Entry], reference: Reference, now: datetime
+) -> list[Check]:
+    """A first batch that would starve the bloom before the rest can come waits while doses feed it; not for ever."""
     p = outlook.p_rest
-    if not by_course or p is None or p >= CERTAIN:
+    if p is None or p >= CERTAIN or not reference.schools.pace[tank.pace].by_course:
         return []
+    since = first_clean(tank, Log.of(entries), now)
+    if since is not None and now - since > REST_WAITS:
+        return []
+    at_most = f", until {since + REST_WAITS:%-d %b} at most" if since is not None else ""
     text = (
         f"With those that are to follow {percent(p)} stay under the limits: few animals feed the bloom less than the "
-        "doses do, and it would shrink before the rest can come. Some more days of dosing carry all of them."
+        "doses do, and it would shrink before the rest can come. Some more days of dosing may bring it to carry all "
+        f"of them{at_most}."
     )
     return [Check("rest", False, text, "a bloom that carries the rest too", "practice")]
 
