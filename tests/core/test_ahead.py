@@ -22,6 +22,7 @@ from jarbloom.core.journal.proof import proven, seen_working
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Source
+from jarbloom.core.stocking.dates import BatchDay, dates_of
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
@@ -283,7 +284,7 @@ class TheRest(unittest.TestCase):
     def test_it_waits_for_them_three_weeks_from_the_first_clean_test_and_no_longer(self) -> None:
         one = Batch(1, "Batch one", NOW.date(), (Animals("zebra_danio", 6),))
         rest = Batch(2, "Batch two", NOW.date(), (Animals("harlequin_rasbora", 90),))
-        for clean_days_ago, waits in ((20.8, True), (21.2, False)):
+        for clean_days_ago, waits in ((18.8, True), (21.2, False)):
             log = (
                 entry("dose", 40, mg_n=216.0),
                 entry("dose", 30, mg_n=216.0),
@@ -298,7 +299,14 @@ class TheRest(unittest.TestCase):
             assert gate is not None
             with self.subTest(clean_days_ago):
                 self.assertEqual("rest" in {c.key for c in gate.holding}, waits)
+                days = [BatchDay(b.id, NOW.date(), NOW.date(), "today") for b in (one, rest)]
+                told, after = dates_of(days, [one, rest], [gate], s.findings, NOW.date())
+                assert told.day is not None and after.day is not None
+                ends = [c.until for c in gate.holding if c.until is not None]
+                self.assertEqual(told.day, max(ends) if waits else NOW.date())
+                self.assertGreaterEqual(after.day, told.day)  # never before the one that it follows
                 if waits:
+                    self.assertIn("so long at most", told.sets)
                     until = NOW - timedelta(days=clean_days_ago) + timedelta(days=21)
                     self.assertIn(
                         f"until {until:%-d %b} at most", next(c for c in gate.missing if c.key == "rest").sentence

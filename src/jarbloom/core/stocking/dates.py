@@ -16,7 +16,7 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.model.plan import Batch
-from jarbloom.core.stocking.gate import Gate, wanted
+from jarbloom.core.stocking.gate import Check, Gate, wanted
 from jarbloom.core.stocking.plan import BINDING, first_possible_days
 from jarbloom.core.stocking.terms import Terms
 
@@ -135,7 +135,8 @@ def dates_of(
 ) -> tuple[BatchDate, ...]:
     """The dates as they are told: the day by the water, what holds today on top, and 'today' only where the gate is
     passed."""
-    found, held = [], held_until(findings, today)
+    found: list[BatchDate] = []
+    held, before = held_until(findings, today), None
     by_id, passed = {d.batch_id: d for d in days}, {g.batch_id: g.passed for g in gates}
     waiting = [b for b in batches if b.arrived is None and b.items]
     for n, batch in enumerate(sorted(waiting, key=lambda b: (b.planned, b.id))):
@@ -143,17 +144,38 @@ def dates_of(
         if own is None:
             continue
         open_now = n == 0 and passed.get(batch.id, False)
-        day, sets, low = own.day, BINDING.get(own.binding, own.binding), own.low
-        if open_now:
-            day, low, sets = today, today, ""
-        elif day is not None:
-            if day <= today:
-                missing = next((m for g in gates if g.batch_id == batch.id for m in wanted(g.holding)), "")
-                day, sets = today + timedelta(days=1), f"still missing: {missing}" if missing else sets
-            if held is not None and held[0] > day:
-                day, sets = held
-            low = min(max(low or day, today + timedelta(days=1)), day) if day == own.day else day
+        holding = [c for g in gates if g.batch_id == batch.id for c in g.holding]
+        day, low, sets = (today, today, "") if open_now else _by_its_gate(own, holding, today)
+        if not open_now:
+            holds = [held] if held is not None else []
+            if before is not None and found[-1].day is not None:
+                holds.append((found[-1].day + _paced(own, before), BINDING["pace" if _paced(own, before) else "order"]))
+            for until, why in holds:
+                if day is not None and until > day:
+                    day, low, sets = until, until, why
         found.append(
             BatchDate(batch.id, day, low, open_now, sets, batch.planned, day is not None and batch.planned >= day)
         )
+        before = own
     return tuple(found)
+
+
+def _by_its_gate(own: BatchDay, holding: Sequence[Check], today: date) -> tuple[date | None, date | None, str]:
+    """(day, the first of eight of ten, what sets it) by the water and by what the gate wants today."""
+    day, sets, tomorrow = own.day, BINDING.get(own.binding, own.binding), today + timedelta(days=1)
+    if day is None:
+        return None, own.low, sets
+    if day <= today:
+        missing = next(iter(wanted(holding)), "")
+        day, sets = tomorrow, f"still missing: {missing}" if missing else sets
+    waits = max((c.until for c in holding if c.until is not None), default=day)
+    if waits > day:
+        return waits, min(max(own.low or day, tomorrow), waits), BINDING["rest"]
+    return day, min(max(own.low or day, tomorrow), day) if day == own.day else day, sets
+
+
+def _paced(own: BatchDay, before: BatchDay) -> timedelta:
+    """What the pace asks after the batch before, where it is the pace that sets a day."""
+    if own.binding != "pace" or own.day is None or before.day is None:
+        return timedelta()
+    return own.day - before.day

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
@@ -41,6 +41,7 @@ class Check:
     sentence: str
     missing: str = ""
     hardness: str = "safety"  # safety | practice | taste
+    until: date | None = None  # it keeps nothing out from this day on
 
 
 def wanted(checks: Sequence[Check], words: bool = False) -> list[str]:
@@ -286,15 +287,16 @@ def _rest(
     if p is None or p >= CERTAIN or not reference.schools.pace[tank.pace].by_course:
         return []
     since = first_clean(tank, Log.of(entries), now)
-    if since is not None and now - since > REST_WAITS:
+    until = (since + REST_WAITS).date() if since is not None else None
+    if until is not None and now.date() >= until:
         return []
-    at_most = f", until {since + REST_WAITS:%-d %b} at most" if since is not None else ""
+    at_most = f", until {until:%-d %b} at most" if until is not None else ""
     text = (
         f"With those that are to follow {percent(p)} stay under the limits: few animals feed the bloom less than the "
         "doses do, and it would shrink before the rest can come. Some more days of dosing may bring it to carry all "
         f"of them{at_most}."
     )
-    return [Check("rest", False, text, "a bloom that carries the rest too", "practice")]
+    return [Check("rest", False, text, "a bloom that carries the rest too", "practice", until)]
 
 
 def _fresh(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:

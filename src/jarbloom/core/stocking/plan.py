@@ -61,6 +61,8 @@ BINDING = {
     "age": "the tank has to run so long for these animals",
     "water": "until then the bloom does not surely carry it",
     "alkalinity": "until then KH may be used up, which stops the bloom: kept up, it can come sooner",
+    "rest": "so long at most it waits for a bloom that carries the rest too",
+    "order": "the batch before it",
     "no filter": "the tank has no filter, so there is little for a bloom to live on",
     "not in sight": f"no day within {SEARCH_DAYS} days is sure enough",
     "proof not in sight": "no sure end of the cycling is forecast yet",
