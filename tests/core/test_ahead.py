@@ -107,7 +107,7 @@ class Steps(unittest.TestCase):
 
     def test_the_test_then_stands_at_its_hour_where_the_keeper_is_at_home(self) -> None:
         log = (*CYCLED, test_entry(0.1, ammonia="0", nitrite="0"), entry("dose", 0.02, mg_n=216.0))
-        clean = (0, 1, 1, 1, 1)
+        clean, crowd = (0, 1, 1, 1, 1), [replace(BATCH, items=(Animals("harlequin_rasbora", 400),))]
         six, eight, noon = (NOW.replace(minute=0) + timedelta(hours=h) for h in (12, 14, 18))
         for early, home, hour in (
             (((six, 0.2), (eight, 0.6), (noon, 0.0)), "", 8),
@@ -118,9 +118,9 @@ class Steps(unittest.TestCase):
         ):
             steps = (Step("wait", (0,) * 5, clean, clean, early), Step("dose", (0,) * 5, (0,) * 5, (0,) * 5))
             before = (steps[0], replace(steps[1], early=early))  # the same is told before the dose that is on the list
-            undosed = look(*log[:-1], on=tank(kh_dkh=30, home_hours=home), batches=[BATCH], steps=before)
+            undosed = look(*log[:-1], on=tank(kh_dkh=30, home_hours=home), batches=crowd, steps=before)
             self.assertEqual(next_test(undosed).at_hour, hour is not None)
-            s = look(*log, on=tank(kh_dkh=30, home_hours=home), batches=[BATCH], steps=steps)
+            s = look(*log, on=tank(kh_dkh=30, home_hours=home), batches=crowd, steps=steps)
             job = jobs_of(s)["test"]
             with self.subTest(early=early, home=home):
                 self.assertEqual("tomorrow at" in job.due_text, hour is not None, job.due_text)
@@ -129,10 +129,12 @@ class Steps(unittest.TestCase):
                     self.assertEqual((job.due.hour, job.due.minute), (hour, 0))
                     self.assertIn("How fast the dose goes", job.why)
                     self.assertIn(f"tomorrow at 0{hour}:00", test_advice(s))
+        open_gate = look(*log, on=tank(kh_dkh=30), batches=[BATCH], steps=steps)
+        self.assertFalse(next_test(open_gate).at_hour)  # nothing is to be opened
         at_it = Step("wait", (0,) * 5, clean, clean, ((NOW - timedelta(minutes=10), 0.6),))
-        reached = look(*log, on=tank(kh_dkh=30), batches=[BATCH], steps=(at_it, steps[1]))
+        reached = look(*log, on=tank(kh_dkh=30), batches=crowd, steps=(at_it, steps[1]))
         self.assertLessEqual(next_test(reached).due, NOW)
-        seen = look(*log, test_entry(0.01, ammonia="0.25", nitrite="0.5"), on=tank(kh_dkh=30), batches=[BATCH],
+        seen = look(*log, test_entry(0.01, ammonia="0.25", nitrite="0.5"), on=tank(kh_dkh=30), batches=crowd,
                     steps=(Step("wait", (0,) * 5, clean, clean, ((eight, 0.6),)), steps[1]))  # fmt: skip
         self.assertFalse(next_test(seen).at_hour)  # that was the test of it
 

@@ -74,7 +74,8 @@ def pays_early(s: Situation) -> datetime | None:
     """When, before tomorrow's hour, a test pays because one a day after the dose can open nothing: the time, of those
     at which the keeper is at home, that most likely opens the gate. None where there is none, or it was made."""
     wait, dose, hours = _step(s, "wait"), _step(s, "dose"), hours_from(s.tank.home_hours)
-    if wait is None or dose is None or not s.by_course or s.next_batch is None or opens_on(s) is not None:
+    gate = s.next_gate
+    if wait is None or dose is None or not s.by_course or gate is None or gate.passed or opens_on(s) is not None:
         return None
     if ammonia_stands(s) and not _unread(s):
         return None
