@@ -80,7 +80,7 @@ def pays_early(s: Situation) -> datetime | None:
     if ammonia_stands(s) and not _unread(s):
         return None
     ahead = wait if ammonia_stands(s) else dose  # where none stands one is on the list
-    chances = [(p, at) for at, p in ahead.early if p >= PAYS and hours.open(at)]
+    chances = [(p, at) for at, p in ahead.early if p >= PAYS and hours.covers(at)]
     return max(chances, key=lambda c: (c[0], -c[1].timestamp()), default=(0.0, None))[1]
 
 

@@ -28,7 +28,7 @@ class Hours:
                     return max(at, opens)
         raise ValueError("no window")  # never: a day has at least one
 
-    def open(self, at: datetime) -> bool:
+    def covers(self, at: datetime) -> bool:
         """Whether the keeper is at home then."""
         return self.next(at) == at
 
