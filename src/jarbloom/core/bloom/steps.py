@@ -37,8 +37,8 @@ LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 class Step:
     """One thing that may be done today. `opens`: P that a test now, and at the same hour of the days to come, finds
     ammonia and nitrite clean and the next batch stays under its limits with 90 %; `clean`: P that it finds both clean;
-    `spent`: P that the ammonia is gone by then. `early`: (when, P that a test then opens it), where none of
-    tomorrow's hour can."""
+    `spent`: P that the ammonia is gone by then. `early`: (when, P that a test then opens it), where no test
+    at tomorrow's hour can."""
 
     name: str  # wait | dose
     opens: tuple[float, ...]
