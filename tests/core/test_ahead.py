@@ -199,7 +199,6 @@ class Alkalinity(unittest.TestCase):
             ([*CYCLED, read], crowd, Raised(0.85, 0.9), False),
             ([*CYCLED, read], [BATCH], low, False),  # the gate is open: the change before the batch brings it
             ([*CYCLED, read, entry("buffer", 0.05, grams=9.0)], crowd, low, False),  # read it first
-            ([*CYCLED, test_entry(0.1, ammonia="0", nitrite="0", kh="8")], crowd, low, False),  # near its own
         ):
             s = look(*log, on=on, batches=batches, raised=raised)
             with self.subTest(raised=raised, last=s.entries[-1].kind):

@@ -10,7 +10,6 @@ from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.levers import CYCLE_DKH
 from jarbloom.core.bloom.mending import ALK_KEPT
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
-from jarbloom.core.bloom.steps import NEAR_ITS_OWN
 from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.dose import Dose
@@ -107,7 +106,7 @@ def kh_for_the_cycle(s: Situation) -> KhWanted | None:
     own = max(base, s.tank.kh_dkh)
     least = max(LEAST_DKH + need, min(CYCLE_DKH, SOFT_SHARE * own))
     raised, short = s.forecast.raised, left < least or (acid and left < CYCLE_DKH)
-    slows = raised is not None and raised.then - raised.now >= WORTH_RAISING and left < NEAR_ITS_OWN * own
+    slows = raised is not None and raised.then - raised.now >= WORTH_RAISING
     if not short and not slows:
         return None
     goal = max(own + need, CYCLE_DKH, LEAST_DKH + 2 * need)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from jarbloom.core.bloom.drivers import FuturePlan, drivers, elapsed_days
 from jarbloom.core.bloom.ensemble import WATCH_DAYS, Ensemble
 from jarbloom.core.bloom.kinetics import State
+from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.parameters import LOW_MG_N_L
 from jarbloom.core.bloom.stepper import Trajectory, simulate
 from jarbloom.core.journal.clean import WASTE, clean_edge_mg_n_l
@@ -28,7 +29,6 @@ STEP_H = 6.0
 EARLY_H = (10, 12, 14, 16, 18)  # hours after a dose at which a test tells how fast it goes, not only that it does
 EARLY_STEP_H = 2.0
 LATE = timedelta(minutes=45)  # by so much an hour may have passed
-CLEAR_ENOUGH = 0.9  # of the members that read clean: as the gate asks
 NEAR_ITS_OWN = 0.8  # alkalinity above this share of the tank's own is not worth raising (judgement)
 LEAST_CHANCE = 0.05  # a clean test rarer than this is not looked into
 
@@ -126,7 +126,7 @@ class _Day:
         """P that a test reads clean in these members and opens the gate by it."""
         if self.safe is None or not clean.any():
             return 0.0
-        return float(clean.mean()) if self.safe[clean].mean() >= CLEAR_ENOUGH else 0.0
+        return float(clean.mean()) if self.safe[clean].mean() >= CERTAIN else 0.0
 
 
 def _early(ensemble: Ensemble, plan: FuturePlan, tomorrow: _Day, dosed: datetime) -> tuple[tuple[datetime, float], ...]:

@@ -61,14 +61,15 @@ def far_sighted(ensemble: Ensemble) -> Ensemble:
 
 
 class WaterCourse:
-    """The water ahead under some fixed batches, simulated once and kept by day: futures branch off from any day."""
+    """The water ahead under some fixed batches, simulated once and kept by day: futures branch off from any day.
+    `mends`: the chance a day that low alkalinity is put right, where it is another than the log lets expect."""
 
-    def __init__(self, ensemble: Ensemble, fixed: Sequence[Batch] = ()) -> None:
+    def __init__(self, ensemble: Ensemble, fixed: Sequence[Batch] = (), mends: tuple[float, ...] | None = None) -> None:
         self.ensemble, self.fixed = far_sighted(ensemble), tuple(b for b in fixed if b.items)
         self.entries = _telling(ensemble.entries)
         self.states: list[State] = [ensemble.past.end]
         self.today = ensemble.as_of.date()
-        self.mends: tuple[float, ...] | None = None  # as the log lets expect it
+        self.mends = mends
 
     def branch(self) -> WaterCourse:
         """A course of its own from here on, with the days that are simulated already."""
@@ -78,9 +79,7 @@ class WaterCourse:
 
     def kept_up(self) -> WaterCourse:
         """The water under the same batches if alkalinity were put right by everybody on the day after it is low."""
-        other = WaterCourse(self.ensemble, self.fixed)
-        other.mends = (1.0,)
-        return other
+        return WaterCourse(self.ensemble, self.fixed, mends=(1.0,))
 
     def start_of(self, day: date) -> datetime:
         as_of = self.ensemble.as_of
