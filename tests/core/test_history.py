@@ -92,6 +92,19 @@ class Thinned(unittest.TestCase):
         self.assertEqual((few.at[0], few.at[-1]), (many.at[0], many.at[-1]))
         self.assertTrue((np.diff(few.at) > 0).all())
 
+    def test_a_line_breaks_where_nothing_was_read_and_nowhere_else(self) -> None:
+        """Of a column of weeks in which the same was read every day its ends alone are kept."""
+        daily = [test_entry(d, nitrate="20") for d in range(0, 3600) if not 1500 <= d < 1700]
+        log = Log.of(numbered(*daily), NOW.tzinfo)
+        begun = NOW.date() - timedelta(days=3600)
+        shown = record(Source(tank(), log, Window(begun, NOW.date(), begun, NOW.date())), REFERENCE, Units(), NOW)
+        (nitrate,) = shown.strips[0]
+        for name, series, pause_s in (
+            ("strip", nitrate.series, nitrate.drawn_pause_s), ("all", shown.overview, shown.overview_pause_s),
+        ):  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual(len(runs(series, pause_s)), 2)
+
     def test_gaps_stay_gaps(self) -> None:
         weekly = made([1, 2, 3, 4])
         later = made([5, 6], start=200 * DAY_S)

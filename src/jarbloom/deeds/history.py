@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from datetime import date, datetime, timedelta
+from datetime import date, timedelta
 
 import numpy as np
 
 from jarbloom.core.bloom.capacity import AT_BEST, LIKELY, SURE
 from jarbloom.core.bloom.plans import noon
-from jarbloom.core.history.record import Record, Source, record
+from jarbloom.core.history.record import NO_CAPACITY, Reads, Record, Source, reads_of, record, with_news
 from jarbloom.core.history.series import Array, Series
 from jarbloom.core.history.window import SPANS, YEAR, Window, day_begins
 from jarbloom.core.journal.kinds.photo import Photo
@@ -58,42 +58,42 @@ def look(desk: Desk, slug: str, asked: Asked) -> Looked:
     problems: dict[str, str] = {}
     window = _window(desk, tank, log, asked, problems)
     over, chosen = _over(desk, tank, log, window, asked, problems)
-    found = _record(desk, _Of(Source(tank, log, window), over, asked.chosen, desk.reference, desk.preferences.units,
-                              desk.now.replace(second=0, microsecond=0), _probe(desk, tank, window),
-                              _capacity(desk, tank, log)))  # fmt: skip
+    shown = Source(tank, log, window)
+    reads = reads_of(shown, desk.reference, desk.now, _capacity(desk, tank, log))
+    found = _record(desk, _Of(shown, reads, over, asked.chosen, desk.reference, desk.preferences.units,
+                              desk.now.date(), str(desk.now.tzinfo), _probe(desk, tank, window)))  # fmt: skip
     others = tuple((s, n) for _, s, n in tanks.names(desk.conn) if s != slug)
     return Looked(found, problems, chosen, others, _spread(log.since(window.first).until(found.end).kinds(Photo)))
 
 
 @dataclass(frozen=True, eq=False)
 class _Of:
-    """All that a record follows from. A page asks for its picture, for the other width and for its table: within the
-    minute they are of one record."""
+    """All that a record follows from. A page asks for its picture, for the other width and for its table: they are of
+    one record."""
 
     shown: Source
+    reads: Reads
     over: Source | None
     chosen: tuple[str, ...]
     reference: Reference
     units: Units
-    minute: datetime
+    day: date
+    zone: str
     probe: dict[str, Series]
-    capacity: Array | None
 
-    def is_same_as(self, other: _Of) -> bool:
-        plain = [(o.chosen, o.units, o.minute, str(o.minute.tzinfo)) for o in (self, other)]
-        same = plain[0] == plain[1] and self.reference is other.reference and not (self.probe or other.probe)
-        return same and all(map(_same_source, (self.shown, self.over), (other.shown, other.over))) and (
-            self.capacity is other.capacity is None
-            or (self.capacity is not None and other.capacity is not None
-                and np.array_equal(self.capacity, other.capacity))
-        )  # fmt: skip
+    def asks_as(self, other: _Of) -> bool:
+        """The same stretch of the same tank, in the same way: what differs is what the log went on by."""
+        a, b = ((o.chosen, o.units, o.day, o.zone, o.shown.tank, o.shown.window) for o in (self, other))
+        same = a == b and self.reference is other.reference and not (self.probe or other.probe)
+        return same and self._over_is_as(other)
 
-
-def _same_source(a: Source | None, b: Source | None) -> bool:
-    """The very same log; the rest by what it says."""
-    if a is None or b is None:
-        return a is b
-    return a.log is b.log and (a.tank, a.window, a.shift_days) == (b.tank, b.window, b.shift_days)
+    def _over_is_as(self, other: _Of) -> bool:
+        """What is laid over it: of the same tank it is told by the same readings, of another by the very same log."""
+        a, b = self.over, other.over
+        if a is None or b is None:
+            return a is b
+        own = a.tank.id == self.shown.tank.id
+        return (own or a.log is b.log) and (a.tank, a.window, a.shift_days) == (b.tank, b.window, b.shift_days)
 
 
 _kept: Kept[tuple[_Of, Record]] = Kept(12)
@@ -102,10 +102,14 @@ _kept: Kept[tuple[_Of, Record]] = Kept(12)
 def _record(desk: Desk, of: _Of) -> Record:
     key = desk.conn.name, of.shown.tank.slug
     before = _kept.get(key)
-    if before is not None and before[0].is_same_as(of):
-        return before[1]
-    found = record(of.shown, of.reference, of.units, desk.now, chosen=of.chosen, over=of.over, probe=of.probe,
-                   capacity=of.capacity)  # fmt: skip
+    earlier = before[1] if before is not None and before[0].asks_as(of) else None
+    if before is not None and earlier is not None and of.reads.are_as(earlier.reads):
+        if before[0].shown.log is of.shown.log:
+            return earlier
+        found = with_news(earlier, of.shown)
+    else:
+        found = record(of.shown, of.reference, of.units, desk.now, chosen=of.chosen, over=of.over, probe=of.probe,
+                       reads=of.reads, earlier=earlier)  # fmt: skip
     _kept.put(key, (of, found))
     return found
 
@@ -186,14 +190,14 @@ def _probe(desk: Desk, tank: Tank, window: Window) -> dict[str, Series]:
     return found
 
 
-def _capacity(desk: Desk, tank: Tank, log: Log) -> Array | None:
-    """What the kept forecast says of the past days; None where none is kept."""
+def _capacity(desk: Desk, tank: Tank, log: Log) -> Array:
+    """What the kept forecast says of the past days, nothing where none is kept."""
     if not tank.filled:
-        return None
+        return NO_CAPACITY
     with suppress(BeingMade):
         run = run_of(replace(desk, waits=False), tank, log, batches.batches(desk.conn, tank.id, log))
         f = run.forecast
         days = list(range(f.today + 1))
         at = [noon(f.days[k], desk.now).timestamp() for k in days]
         return np.column_stack([at, *(f.course("capacity", level, days) for level in (SURE, LIKELY, AT_BEST))])
-    return None
+    return NO_CAPACITY

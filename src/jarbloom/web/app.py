@@ -135,6 +135,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.mount("/static", Stamped(directory=Path(__file__).parent / "static"), name="static")
     for routes in (
+        log,  # first, since it is asked most
         begin,
         bench,
         house,
@@ -156,7 +157,6 @@ def create_app(settings: Settings) -> FastAPI:
         report,
         photos,
         old_notes,
-        log,
         stocking,
         arrival,
         book,

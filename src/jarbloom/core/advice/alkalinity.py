@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
 from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.levers import CYCLE_DKH
 from jarbloom.core.bloom.mending import ALK_KEPT
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
@@ -38,12 +38,10 @@ def _kh_left(s: Situation) -> tuple[float, float]:
     first = s.now - timedelta(days=LONGEST_DAYS)
     since = kh.at if kh is not None else max(first, s.entries[0].at if s.entries else first)
     base = kh.value if kh is not None else s.tank.kh_dkh
-    load = load_of(s.living, s.reference.species, s.tank.temp_c, s.now.date()).total
-    spent_a_day = load * CACO3_PER_MG_N / s.volume_l / CACO3_PER_DKH
+    spent_a_day = s.upkeep.load * CACO3_PER_MG_N / s.volume_l / CACO3_PER_DKH
     left, at, brings = base, since, s.tank.refill.kh_dkh
-    for e in s.entries.kinds(Dose, Change, Buffered)[-200:]:
-        if e.at <= since:
-            continue
+    moved = s.entries.kinds(Dose, Change, Buffered)
+    for e in moved[bisect_right(moved, since, key=lambda e: e.at) :]:
         left -= spent_a_day * max((e.at - at).total_seconds() / 86400, 0.0)
         at = e.at
         if isinstance(e.body, Dose):

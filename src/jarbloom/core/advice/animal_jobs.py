@@ -6,7 +6,6 @@ from datetime import datetime, time, timedelta
 
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.animals.company import Case, Finding
 from jarbloom.core.animals.compatibility import case_of, findings
 from jarbloom.core.animals.home import home_of
@@ -102,7 +101,7 @@ def uninvited_jobs(s: Situation) -> list[Job]:
 
 def _fed(s: Situation) -> str:
     fed = fed_g_day(s.entries, s.now)
-    usual = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, s.now.date())
+    usual = s.upkeep.feed_g
     if fed is None or fed <= MUCH_FED * usual:
         return ""
     return f"Fed were {s.units.mass(fed)} a day, where {s.units.mass(usual)} are usual. "

@@ -9,7 +9,6 @@ from datetime import date, timedelta
 
 from jarbloom.core.advice.food import Ration, ration
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.animals.names import animal_name, plural
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.change import Change
@@ -84,7 +83,7 @@ class Sheet:
 
 def sheet(s: Situation, a: Absence) -> Sheet:
     """What is set down for these days, by what is known today."""
-    usual, today = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, s.now.date()), ration(s)
+    usual, today = s.upkeep.feed_g, ration(s)
     portion = _portion(a, usual, today)
     lost = evaporated_l_day(s.tank, s.entries)
     return Sheet(

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from jarbloom.core.advice.situation import Situation
-from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.feed import Feed
@@ -52,7 +51,7 @@ def must_eat(s: Situation) -> bool:
 
 
 def ration(s: Situation) -> Ration:
-    usual = usual_feed_g_day(s.living, s.reference.species, s.tank.temp_c, s.now.date())
+    usual = s.upkeep.feed_g
     level = s.findings.feeding
     because = next((f for f in s.findings if f.feeding == level and level < Feeding.USUAL), None)
     why = because.row.title + "." if because is not None else "A usual ration for what lives here; less is fine."

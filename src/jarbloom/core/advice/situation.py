@@ -11,6 +11,7 @@ from typing import TypeVar, cast
 
 from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.animals.bioload import load_of
+from jarbloom.core.animals.upkeep import Upkeep, upkeep
 from jarbloom.core.bloom.capacity import carries
 from jarbloom.core.bloom.ensemble import known_by
 from jarbloom.core.bloom.forecast import Forecast
@@ -70,6 +71,11 @@ class Situation:
     @cached_property
     def volume_l(self) -> float:
         return net_l(self.tank)
+
+    @property
+    def upkeep(self) -> Upkeep:
+        """What those that live here eat and put out today, at the temperature as set."""
+        return upkeep(self.living, self.reference.species, self.tank.temp_c, self.now.date())
 
     def once(self, key: str, make: Callable[[], T]) -> T:
         """Something that several ask for and that follows from what stands here: worked out by the first who asks."""

@@ -42,7 +42,7 @@ def oxygen_hours(facts: Facts, surface: str = "still") -> float:
     """Hours that the oxygen lasts with the machines off, by load, volume and surface: computed, not promised."""
     tender = facts.corals or facts.levels.limits.nh3 < USUAL.nh3
     return hours_left(
-        facts.volume, areas(facts.tank).surface, facts.animal_g, facts.water_c, facts.levels.salinity_g_kg,
+        facts.volume, areas(facts.tank).surface, facts.upkeep.moving_g, facts.water_c, facts.levels.salinity_g_kg,
         surface=surface, critical_mg_l=CRITICAL_TENDER_MG_L if tender else CRITICAL_MG_L,
     )  # fmt: skip
 
@@ -158,7 +158,7 @@ def salinity(facts: Facts) -> Mapping[str, str]:
 
 
 def leak(facts: Facts) -> Mapping[str, str]:
-    grams = facts.animal_g
+    grams = facts.upkeep.moving_g
     n = max(1, math.ceil(grams / FISH_G_PER_L / BUCKET_L))
     return {"buckets": f"For the {facts.heads} animals here at least {n} bucket{'s' if n > 1 else ''} of "
                        f"{facts.units.volume(BUCKET_L)} of tank water, each with air and a cover, warm and dark; the "

@@ -22,7 +22,7 @@ def credible_readings(
     tank: Tank, log: Log, forecast: Forecast, reference: Reference, now: datetime
 ) -> dict[str, Credible]:
     """By quantity, for ammonia and nitrite."""
-    noted = [e for e in log.since((now - LATELY).date()).kinds(Tested) if e.note]
+    noted = [e for e in log.kinds_since((now - LATELY).date(), Tested) if e.note]
     distrusted = frozenset(e.id for e in noted if DISTRUST & words_of(e.note, reference.words).keys)
     return {
         quantity: credible(

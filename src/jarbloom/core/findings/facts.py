@@ -10,9 +10,8 @@ from functools import cached_property
 from statistics import median
 from typing import TypeVar
 
-from jarbloom.core.animals.bioload import mass_g
-from jarbloom.core.animals.growth import length_on
 from jarbloom.core.animals.names import names_of
+from jarbloom.core.animals.upkeep import Upkeep, upkeep
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.journal.book import newcomers
 from jarbloom.core.journal.clean import CLEAN_DAYS, is_clean
@@ -83,13 +82,6 @@ class Facts:
     def heads(self) -> int:
         return sum(a.count for a in self.living)
 
-    @cached_property
-    def animal_g(self) -> float:
-        """Mass of those that move, and so breathe hardest."""
-        today, species = self.now.date(), self.reference.species
-        rows = ((a, species.get(a.species, species["unknown"])) for a in self.living)
-        return sum(a.count * mass_g(k, length_on(a, k, today)) for a, k in rows if k.moves)
-
     @property
     def water_c(self) -> float:
         """The water's temperature: as read within the day, else as set."""
@@ -107,6 +99,16 @@ class Facts:
     @cached_property
     def fish(self) -> tuple[Species, ...]:
         return tuple(k for k in self.kinds if k.group == "fish")
+
+    @property
+    def upkeep(self) -> Upkeep:
+        """What those that live here weigh, and eat and put out today as warm as the water is."""
+        return upkeep(self.living, self.reference.species, self.water_c, self.now.date())
+
+    @property
+    def upkeep_as_set(self) -> Upkeep:
+        """The same at the temperature as set."""
+        return upkeep(self.living, self.reference.species, self.tank.temp_c, self.now.date())
 
     @property
     def temp_range(self) -> tuple[float, float]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from jarbloom.core.animals.bioload import usual_feed_g_day
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.kinds.birth import Birth
@@ -27,7 +26,7 @@ def overfed(facts: Facts) -> Iterable[Found]:
         h for h in said
         if h.at >= facts.since(48) or (h in block and facts.said("milky", "smell", hours=48)) or h in going_on
     ]  # fmt: skip
-    usual = usual_feed_g_day(facts.living, facts.reference.species, facts.tank.temp_c, facts.now.date())
+    usual = facts.upkeep_as_set.feed_g
     fed = [e for e in facts.lately(72, Feed) if e.body.grams]
     by_day: dict[object, float] = {}
     for e in fed:

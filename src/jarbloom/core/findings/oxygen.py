@@ -6,7 +6,6 @@ import math
 from collections.abc import Iterable
 from datetime import time, timedelta
 
-from jarbloom.core.animals.bioload import load_of, usual_feed_g_day
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.findings.signs import gill_signs
@@ -57,11 +56,9 @@ def oxygen_night(facts: Facts) -> Iterable[Found]:
 
 def oxygen_at_dawn(facts: Facts, surface: str) -> float:
     """mg/L towards morning by the sums, with the usual ration: good to one or two."""
-    warm, today, species = facts.water_c, facts.now.date(), facts.reference.species
-    load = load_of(facts.living, species, warm, today).total
-    feed = usual_feed_g_day(facts.living, species, warm, today)
-    area = areas(facts.tank).surface
-    return by_night(facts.animal_g, load, feed, area, surface, warm, facts.levels.salinity_g_kg).predicted
+    warm = facts.water_c
+    today, area = facts.upkeep, areas(facts.tank).surface
+    return by_night(today.moving_g, today.load, today.feed_g, area, surface, warm, facts.levels.salinity_g_kg).predicted
 
 
 @rule("oxygen_computed")

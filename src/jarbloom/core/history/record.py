@@ -4,7 +4,7 @@ with another stretch laid over it."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 
 import numpy as np
@@ -13,12 +13,24 @@ from jarbloom.core.history import lived
 from jarbloom.core.history.drift import Beyond, Drift, beyond, drifts, ends, why_nitrate
 from jarbloom.core.history.happened import Marks, marks_between
 from jarbloom.core.history.quantities import QUANTITIES, SCATTERED, SUMMED, Quantity
-from jarbloom.core.history.series import DAY_S, Array, InView, Series, holds, in_view, per_bucket, series_of, thin
+from jarbloom.core.history.series import (
+    DAY_S,
+    Array,
+    InView,
+    Series,
+    drawn_pause_s,
+    holds,
+    in_view,
+    per_bucket,
+    series_of,
+    thin,
+)
 from jarbloom.core.history.wanted import Range, wanted
 from jarbloom.core.history.window import Window, day_begins, firsts_of_months
 from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.reference import Reference
+from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.units import Units
 
@@ -52,17 +64,25 @@ class Sums:
     by: str  # week or month
 
 
-@dataclass(frozen=True)
+NO_CAPACITY: Array = np.empty((0, 4))
+
+
+@dataclass(frozen=True, eq=False)
 class Curve:
-    """One quantity, in its shown unit. `known`: every point of the record; `whole`: those in view; `series`, `before`:
-    thinned to what can be seen, with a point beside it on either side."""
+    """One quantity, in its shown unit. `read`: as the log keeps it; `known`: every point of the record; `whole`: those
+    in view; `series`, `before`: thinned to what can be seen, with a point beside it on either side. `pause_s`: beyond
+    it nothing is known between two readings, `drawn_pause_s` where they are thinned. `capacity`: beside the load that
+    it has to carry (as in Reads)."""
 
     quantity: Quantity
     unit: str
+    read: Series
     known: Series
     whole: Series
     series: Series
     pause_s: float
+    drawn_pause_s: float
+    capacity: Array
     before: Series | None = None
     before_whole: Series | None = None
     probe: Series | None = None
@@ -75,11 +95,33 @@ class Curve:
         return in_view(self.whole)
 
 
+@dataclass(frozen=True, eq=False)
+class Reads:
+    """What strips, drifts and the thin picture of the whole follow from: each series as the log keeps it, who lives
+    there at the end of the stretch, and the capacity as far as the present forecast looks back: (n, 4) epoch seconds
+    and the sure, likely and best, mg N a day. A note adds nothing to it."""
+
+    series: tuple[Series, ...]
+    living: tuple[Animals, ...]
+    capacity: Array
+
+    def are_as(self, other: Reads) -> bool:
+        """The very same ones."""
+        same = all(a is b for a, b in zip(self.series, other.series, strict=True))
+        return same and self.living is other.living and np.array_equal(self.capacity, other.capacity)
+
+
+def reads_of(shown: Source, reference: Reference, now: datetime, capacity: Array = NO_CAPACITY) -> Reads:
+    series = tuple(series_of(key, shown.log, shown.tank, reference, now) for key in QUANTITIES)
+    return Reads(series, stock(shown.log, shown.window.last), capacity)
+
+
 @dataclass(frozen=True)
 class Record:
-    """Everything of a stretch of days. `capacity`: (n, 4) epoch seconds and the sure, likely and best capacity, mg N a
-    day, as far as the present forecast looks back; `there`: quantities that the log holds at all."""
+    """Everything of a stretch of days. `reads`: what all but rows and marks stand and fall with; `there`: quantities
+    that the log holds at all."""
 
+    reads: Reads
     tank: Tank
     window: Window
     start: datetime
@@ -92,28 +134,34 @@ class Record:
     there: tuple[str, ...]
     chosen: tuple[str, ...]
     overview: Series
+    overview_pause_s: float
     overview_of: Quantity
-    capacity: Array = field(default_factory=lambda: np.empty((0, 4)))
     over: Source | None = None
 
 
 def record(
     shown: Source, reference: Reference, units: Units, now: datetime, *, chosen: Sequence[str] = (),
-    over: Source | None = None, probe: Mapping[str, Series] | None = None, capacity: Array | None = None,
+    over: Source | None = None, probe: Mapping[str, Series] | None = None, reads: Reads | None = None,
+    earlier: Record | None = None,
 ) -> Record:  # fmt: skip
     """The record of a stretch. `chosen`: quantities to show, else the usual ones that were read in it. `probe`: traces,
-    as kept. `now` bounds what is reckoned and gives the keeper's zone."""
+    as kept. `now` bounds what is reckoned and gives the keeper's zone. `earlier`: of the same question, asked before
+    the log went on; curves to which nothing came are taken from it."""
     start, end = (day_begins(d, now) for d in (shown.window.first, shown.window.last + timedelta(days=1)))
-    draw = _Drawer(shown, over, reference, units, now, start.timestamp(), end.timestamp(), probe or {})
+    reads = reads or reads_of(shown, reference, now)
+    stand = () if earlier is None or earlier.reads.living is not reads.living else earlier.strips
+    draw = _Drawer(shown, over, reference, units, now, start.timestamp(), end.timestamp(), probe or {}, reads.capacity,
+                   {c.quantity.key: c for curves in stand for c in curves})  # fmt: skip
     there = tuple(key for key in QUANTITIES if holds(shown.log, key) or key in (probe or {}))
     keys = tuple(k for k in chosen if k in QUANTITIES) or tuple(k for k in FIRST_SHOWN if k in there and draw.tells(k))
     whole = {k: draw.series(k, shown) for k in there}
     main = next((k for k in OVERVIEW_OF if k in there), next(iter(there), "heads"))
+    whole_main = draw.series(main, shown)
     begin, today = (day_begins(d, now).timestamp() for d in (shown.window.begin, shown.window.today))
     own = over is not None and over.tank.id == shown.tank.id
     between = ends(start, end, over.shift_days if over is not None and own else 0)
-    known = np.empty((0, 4)) if capacity is None else capacity
     return Record(
+        reads=reads,
         tank=shown.tank,
         window=shown.window,
         start=start,
@@ -125,11 +173,16 @@ def record(
         nitrate_why=why_nitrate(draw.series("load", shown), draw.series("changed", shown), between),
         there=there,
         chosen=keys,
-        overview=thin(draw.as_shown(main, draw.series(main, shown)), begin, today + DAY_S, THIN_COLUMNS),
+        overview=thin(draw.as_shown(main, whole_main), begin, today + DAY_S, THIN_COLUMNS),
+        overview_pause_s=drawn_pause_s(whole_main.longest_pause_s, begin, today + DAY_S, THIN_COLUMNS),
         overview_of=QUANTITIES[main],
-        capacity=known[(known[:, 0] >= start.timestamp()) & (known[:, 0] <= end.timestamp())],
         over=over,
     )
+
+
+def with_news(r: Record, shown: Source) -> Record:
+    """The same stretch of a log that went on by entries that read nothing: notes, what was seen, photos."""
+    return replace(r, rows=_rows_in(shown.log, shown.window), marks=marks_between(shown.log, r.start, r.end))
 
 
 def _rows_in(log: Log, window: Window) -> tuple[lived.Row, ...]:
@@ -151,6 +204,8 @@ class _Drawer:
     start: float
     end: float
     probe: Mapping[str, Series]
+    known_capacity: Array
+    earlier: Mapping[str, Curve]
 
     def strips(self, keys: Sequence[str]) -> tuple[tuple[Curve, ...], ...]:
         together = {k: group for group in TOGETHER for k in group}
@@ -180,16 +235,19 @@ class _Drawer:
 
     def curve(self, key: str) -> Curve:
         quantity = QUANTITIES[key]
-        full = self.series(key, self.shown)
+        full, capacity = self.series(key, self.shown), self.capacity(key)
+        before = self.earlier.get(key)
+        if before is not None and before.read is full and np.array_equal(before.capacity, capacity):
+            return before
         pause = full.longest_pause_s if quantity.source != SUMMED and key not in ("load", "heads") else np.inf
         pause = 0.0 if quantity.source == SCATTERED else pause
         inside = full.between(self.start, self.end)
-        before = before_whole = None
+        laid = laid_whole = None
         if self.over is not None:
             shift = self.over.shift_days * DAY_S
             moved = self.series(key, self.over).moved(shift)
-            before_whole = self.as_shown(key, moved)
-            before = self.in_sight(key, moved.between(self.start, self.end, beside=1))
+            laid_whole = self.as_shown(key, moved)
+            laid = self.in_sight(key, moved.between(self.start, self.end, beside=1))
         living = stock(self.shown.log, self.shown.window.last)
         bears = wanted(key, living, self.reference.species, self.shown.tank)
         unit = self.units.unit(quantity.dimension) if quantity.dimension else quantity.in_unit_of(self.shown.tank.kit)
@@ -197,17 +255,25 @@ class _Drawer:
         return Curve(
             quantity=quantity,
             unit=unit,
+            read=full,
             known=self.as_shown(key, full),
             whole=self.as_shown(key, inside),
             series=self.in_sight(key, full.between(self.start, self.end, beside=1)),
             pause_s=pause,
-            before=before,
-            before_whole=before_whole,
+            drawn_pause_s=drawn_pause_s(pause, self.start, self.end, COLUMNS),
+            capacity=capacity,
+            before=laid,
+            before_whole=laid_whole,
             probe=None if trace is None else self.in_sight(key, trace.between(self.start, self.end)),
             bears=self._bears(key, bears),
             beyond=self._beyond(key, full, bears),
             sums=self._sums(key, full) if quantity.source == SUMMED else None,
         )
+
+    def capacity(self, key: str) -> Array:
+        """What lies in view, for the load alone."""
+        at = self.known_capacity[:, 0]
+        return self.known_capacity[(at >= self.start) & (at <= self.end)] if key == "load" else NO_CAPACITY
 
     def in_sight(self, key: str, series: Series) -> Series:
         """Thinned to what a picture can show, in the shown unit."""

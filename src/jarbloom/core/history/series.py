@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import math
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +22,7 @@ from jarbloom.core.journal.kinds.length import LengthMeasured
 from jarbloom.core.journal.kinds.measured import Measured
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
-from jarbloom.core.model.entry import Body
+from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Species
 from jarbloom.core.model.tank import Tank
@@ -62,7 +64,7 @@ class Series:
         zero, one = shown(0.0), shown(1.0)
         return Series(self.at, *(zero + (one - zero) * v for v in (self.seen, self.low, self.high)))
 
-    @property
+    @cached_property
     def longest_pause_s(self) -> float:
         """A pause beyond which nothing is known between two readings."""
         usual = float(np.median(np.diff(self.at))) if len(self.at) > 1 else 0.0
@@ -80,28 +82,56 @@ class Series:
         known = (k >= 0) & (moments - self.at[np.maximum(k, 0)] <= pause_s)
         return [v if there else None for v, there in zip(self.seen[k].tolist(), known.tolist(), strict=True)]
 
+    def with_points(self, points: Sequence[Point]) -> Series:
+        """With what came after; the very same where nothing did."""
+        if not points:
+            return self
+        came = np.array(points, float).reshape(-1, 4).T
+        if not len(self):
+            return Series(*came)
+        return Series(*(np.concatenate(p) for p in zip((self.at, self.seen, self.low, self.high), came, strict=True)))
 
-def _series(points: list[tuple[float, float, float, float]]) -> Series:
-    table = np.array(points, float).reshape(-1, 4)
-    return Series(*table.T)
+
+Point = tuple[float, float, float, float]  # epoch seconds, seen, low, high
+NOTHING = Series(*np.empty((4, 0)))
+
+
+def _series(points: Sequence[Point]) -> Series:
+    return NOTHING.with_points(points)
 
 
 def readings(log: Log, quantity: str) -> Series:
     """Every reading of a quantity that is believed, as kept (nitrogen as N)."""
-    return log.kept(("history", quantity), (Tested, Measured), lambda: _series(_read(log, quantity)))
-
-
-def _read(log: Log, quantity: str) -> list[tuple[float, float, float, float]]:
+    start: Mapping[str, Series] = {}
     if QUANTITIES[quantity].source == MEASURED:
-        return [
-            (e.at.timestamp(), v, v, v) for e in log.kinds(Measured) if (v := getattr(e.body, quantity)) is not None
-        ]
-    return [
-        (e.at.timestamp(), r.seen, r.low, np.inf if r.high is None else r.high)
-        for e in log.kinds(Tested)
-        for r in e.readings
-        if r.quantity == quantity and not r.masked
-    ]
+        return log.folded(("history", "measured"), (Measured,), start, _measured).get(quantity, NOTHING)
+    return log.folded(("history", "tests"), (Tested,), start, _tested).get(quantity, NOTHING)
+
+
+def _tested(known: Mapping[str, Series], came: Sequence[Entry]) -> Mapping[str, Series]:
+    points: dict[str, list[Point]] = {}
+    for e in came:
+        at = e.at.timestamp()
+        for r in e.readings:
+            if not r.masked:
+                point = (at, r.seen, r.low, math.inf if r.high is None else r.high)
+                points.setdefault(r.quantity, []).append(point)
+    return _grown(known, points)
+
+
+def _measured(known: Mapping[str, Series], came: Sequence[Entry]) -> Mapping[str, Series]:
+    points: dict[str, list[Point]] = {}
+    for e in came:
+        at = e.at.timestamp()
+        for key, quantity in QUANTITIES.items():
+            if quantity.source == MEASURED and (v := getattr(e.body, key)) is not None:
+                points.setdefault(key, []).append((at, v, v, v))
+    return _grown(known, points)
+
+
+def _grown(known: Mapping[str, Series], points: Mapping[str, list[Point]]) -> Mapping[str, Series]:
+    """Series of which nothing came stay the very same."""
+    return {**known, **{key: known.get(key, NOTHING).with_points(p) for key, p in points.items()}}
 
 
 def free_ammonia(log: Log, tank: Tank) -> Series:
@@ -164,17 +194,24 @@ _SUMMED_FROM: Mapping[str, type[Body]] = {"changed": Change, "food": Feed, "deat
 
 def summed(log: Log, quantity: str) -> Series:
     """What went in or was lost, each at its moment: litres of new water, grams of food, heads found dead."""
-    return log.kept(("history", quantity), (_SUMMED_FROM[quantity],), lambda: _summed(log, quantity))
+    return log.folded(("history", quantity), (_SUMMED_FROM[quantity],), NOTHING, _summed)
 
 
-def _summed(log: Log, quantity: str) -> Series:
-    if quantity == "changed":
-        found = [(e.at.timestamp(), e.body.litres) for e in log.kinds(Change)]
-    elif quantity == "food":
-        found = [(e.at.timestamp(), e.body.grams or 0.0) for e in log.kinds(Feed)]
-    else:
-        found = [(e.at.timestamp(), float(e.body.count)) for e in log.kinds(Death)]
-    return _series([(at, v, v, v) for at, v in found])
+def _summed(known: Series, came: Sequence[Entry]) -> Series:
+    points: list[Point] = []
+    for e in came:
+        v = _amount(e.body)
+        points.append((e.at.timestamp(), v, v, v))
+    return known.with_points(points)
+
+
+def _amount(body: Body) -> float:
+    if isinstance(body, Change):
+        return body.litres
+    if isinstance(body, Feed):
+        return body.grams or 0.0
+    assert isinstance(body, Death)
+    return float(body.count)
 
 
 def lengths(log: Log) -> Series:
@@ -222,6 +259,12 @@ def thin(series: Series, first: float, last: float, buckets: int) -> Series:
     by_height = np.lexsort((series.seen, column))  # within each column from the least to the highest
     k = np.unique(np.concatenate((starts, by_height[starts], by_height[ends - 1], ends - 1)))
     return Series(series.at[k], series.seen[k], series.low[k], series.high[k])
+
+
+def drawn_pause_s(pause_s: float, first: float, last: float, buckets: int) -> float:
+    """A pause beyond which a line breaks that was thinned so: of a column the first and the last point may be all that
+    is left, and between them it was read all the time. 0, of points that stand alone, stays."""
+    return max(pause_s, (last - first) / buckets) if pause_s else 0.0
 
 
 def runs(series: Series, pause_s: float | None = None) -> list[slice]:

@@ -17,7 +17,6 @@ from jarbloom.core.model.kit import Reading
 
 K = TypeVar("K", bound=Body)
 T = TypeVar("T")
-SAME_MINUTE = 100  # more entries than this are never written within one minute by hand
 
 
 @dataclass(frozen=True)
@@ -63,17 +62,18 @@ class Log(tuple[Entry, ...]):
 
     def _grown(self, came: Sequence[Entry]) -> Log:
         made = self._with_zone(type(self)((*self, *came)))
+        kinds_come = {type(e.body) for e in came}
         telling = tuple(e for e in came if getattr(e.body, "moves_forecast", False))
-        made.__dict__["telling"] = (*self.telling, *telling)
+        made.__dict__["telling"] = (*self.telling, *telling) if telling else self.telling
         made.__dict__["_hash"] = _hashed(telling, self._hash)
         found = dict(self._by_kind)
         for entry in came:
             found[type(entry.body)] = [*found.get(type(entry.body), ()), entry]
         made.__dict__["_by_kind"] = found
         made.__dict__["_by_kinds"] = {
-            kinds: (*old, *(e for e in came if type(e.body) in kinds)) for kinds, old in self._by_kinds.items()
+            kinds: old if kinds_come.isdisjoint(kinds) else (*old, *(e for e in came if type(e.body) in kinds))
+            for kinds, old in self._by_kinds.items()
         }
-        kinds_come = {type(e.body) for e in came}
         made.__dict__["_kept"] = {key: old for key, old in self._kept.items() if not old[0] & kinds_come}
         made.__dict__["_each"] = self._each
         made.__dict__["_folded"] = dict(self._folded)
@@ -153,6 +153,11 @@ class Log(tuple[Entry, ...]):
             self._by_kinds[kinds] = found
         return cast("tuple[Entry[K], ...]", found)
 
+    def kinds_since(self, first: date, *kinds: type[K]) -> tuple[Entry[K], ...]:
+        """The entries of these kinds from a day on."""
+        found = self.kinds(*kinds)
+        return found[bisect_left(found, first, key=lambda e: e.day) :]
+
     @cached_property
     def _by_kinds(self) -> dict[tuple[type[Body], ...], tuple[Entry, ...]]:
         return {}
@@ -166,11 +171,15 @@ class Log(tuple[Entry, ...]):
 
     def until(self, at: datetime) -> Log:
         """What had happened by a moment."""
-        k = bisect_right(self, int(at.timestamp() // 60), key=lambda e: e.order[0])
-        known = [e for e in self[max(k - SAME_MINUTE, 0) : k] if e.at <= at]
-        if k == len(self) and len(known) == min(k, SAME_MINUTE):
+        minute = int(at.timestamp() // 60)
+        if not self or self[-1].order[0] < minute:
             return self
-        return self._with_zone(Log((*self[: max(k - SAME_MINUTE, 0)], *known)))
+        first = bisect_left(self, minute, key=lambda e: e.order[0])
+        last = bisect_right(self, minute, first, key=lambda e: e.order[0])
+        known = [e for e in self[first:last] if e.at <= at]
+        if first + len(known) == len(self):
+            return self
+        return self._with_zone(Log((*self[:first], *known)))
 
     def before(self, entry: Entry) -> Log:
         """What stands before one of its entries."""

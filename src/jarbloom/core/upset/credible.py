@@ -37,14 +37,18 @@ class Credible:
     against: LastReading | None = None
 
 
-def readings_of(log: Log, quantity: str, most: int = 8) -> list[LastReading]:
+def readings_of(log: Log, quantity: str, most: int = 8) -> tuple[LastReading, ...]:
     """The latest believed readings of a quantity, the last first."""
+    return log.kept(("readings", quantity, most), (Tested,), lambda: _readings_of(log, quantity, most))
+
+
+def _readings_of(log: Log, quantity: str, most: int) -> tuple[LastReading, ...]:
     found: list[LastReading] = []
     for entry in reversed(log.kinds(Tested)):
         found += [LastReading(entry.at, r, entry.id) for r in entry.readings if r.quantity == quantity and not r.masked]
         if len(found) >= most:
             break
-    return found
+    return tuple(found)
 
 
 def agree(a: Reading, b: Reading) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from jarbloom.core.model.tank import Decor, Tank
 from jarbloom.core.vessel.shapes import SHAPES, glass_cm, has_shape, inner, inner_height_cm, outer
@@ -56,6 +57,7 @@ class Vessel:
     glass_kg: float
 
 
+@lru_cache(maxsize=64)
 def vessel(tank: Tank) -> Vessel:
     """Geometry of a tank of which all sizes are known; see `has_shape`."""
     plan, floor, height = inner(tank), outer(tank), inner_height_cm(tank)

@@ -176,7 +176,7 @@ def _readings(s: Situation, q: Quantity) -> list[Reading]:
 
 def _spots(s: Situation, q: Quantity, x: TimeAxis, y: Axis) -> tuple[Spot, ...]:
     found = []
-    for e in s.entries.since(x.first).kinds(Tested):
+    for e in s.entries.kinds_since(x.first, Tested):
         for r in e.readings:
             if r.quantity == q.reading:
                 high = r.high if r.high is not None else 1.5 * r.seen

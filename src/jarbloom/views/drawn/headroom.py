@@ -226,7 +226,7 @@ def _ends(q: dict[str, list[float]], y: LinearAxis, top: float, base: float, day
 
 def _dosed(s: Situation, x: TimeAxis, y: LinearAxis, compact: bool) -> tuple[Block, ...]:
     """Ammonia given by hand, spread over the days until the next dose or until today."""
-    doses = [(e.at, e.body.mg_n) for e in s.entries.since(x.first).kinds(Dose)]
+    doses = [(e.at, e.body.mg_n) for e in s.entries.kinds_since(x.first, Dose)]
     found = []
     for k, (at, mg_n) in enumerate(doses):
         until = doses[k + 1][0] if k + 1 < len(doses) else min(s.now, at + timedelta(days=7))

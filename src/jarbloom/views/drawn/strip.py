@@ -95,7 +95,7 @@ def nitrogen_strip(s: Situation, x: TimeAxis, shown: list[int], xs: list[float],
             )
         )
     marks = []
-    for e in s.entries.since(x.first).kinds(Tested):
+    for e in s.entries.kinds_since(x.first, Tested):
         for r in e.readings:
             if r.quantity in NITROGEN:
                 top = r.high if r.high is not None else r.seen * 1.5

@@ -11,6 +11,7 @@ import numpy as np
 from jarbloom.core.history.record import Curve, Record
 from jarbloom.units import figure
 from jarbloom.views.drawn.years.layout import NARROW, WIDE, Stretch
+from jarbloom.views.drawn.years.strips import Strip
 
 ROWS = 160  # of the table; each of at least a day
 
@@ -42,6 +43,11 @@ class Standing:
     short: str
     cells: dict[int, str]
     apart: dict[int, str]
+
+    def beside(self, strip: Strip) -> tuple[tuple[str, str, str], ...]:
+        """Of each curve of a strip: now, before, and how far they are apart."""
+        columns = (column for column, _ in strip.values)
+        return tuple((self.cells.get(c) or "–", self.cells.get(c + 1) or "–", self.apart.get(c, "")) for c in columns)
 
 
 def table(r: Record) -> Table:

@@ -92,7 +92,7 @@ def now_page(seen: TankSeen) -> NowPage:
     names, units = s.reference.species, s.units
     done = tuple(
         Done(e.body.label, e.body.words(names, units), f"{e.at:%H:%M}")
-        for e in s.entries.since(today).kinds(Tested, Dose, Change, Feed, TopOff)
+        for e in s.entries.kinds_since(today, Tested, Dose, Change, Feed, TopOff)
     )
     jobs = seen.jobs
     return NowPage(
@@ -116,7 +116,7 @@ def _pictures(s: Situation) -> tuple[Headroom, Headroom, Section]:
 
     if s.response is not None:
         return draw()
-    drawn = tuple(e.id for e in s.entries.since(s.forecast.days[0]).kinds(*DRAWN))
+    drawn = tuple(e.id for e in s.entries.kinds_since(s.forecast.days[0], *DRAWN))
     how = (s.now.replace(second=0, microsecond=0), s.tank, s.living, s.waiting, s.dates, s.acting, s.units, drawn)
     return _drawings.latest(s.forecast, s.tank.id, how, draw)
 
@@ -156,7 +156,7 @@ def _overrides(s: Situation) -> tuple[str, ...]:
     """Batches that went in against the gate are shown for four weeks."""
     since = s.now - timedelta(days=28)
     found = {}
-    for e in s.entries.since(since.date()).kinds(Arrival):
+    for e in s.entries.kinds_since(since.date(), Arrival):
         if e.body.override and e.at > since:
             key = e.body.batch if e.body.batch is not None else e.id
             found[key] = f"On {e.at:%-d %b} animals went in against the gate: “{e.body.override}”"
@@ -174,7 +174,11 @@ _SHORT = {
 
 
 def tabs(s: Situation) -> tuple[StepperTab, ...]:
-    """The steppers of the dock, in the order in which they are due."""
+    """The steppers of the dock, in the order in which they are due: they follow from tank, units and tests alone."""
+    return s.entries.kept(("steppers", s.tank, s.units), (Tested,), lambda: _tabs(s))
+
+
+def _tabs(s: Situation) -> tuple[StepperTab, ...]:
     found = []
     salted = ("salinity",) if s.tank.salinity_g_kg else ()
     for quantity in ("ammonia", "nitrite", "nitrate", "ph", "temp", *salted):

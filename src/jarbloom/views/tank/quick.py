@@ -65,7 +65,7 @@ def quick(s: Situation, jobs: Sequence[Job]) -> Quick:
 def _changes(s: Situation, today: Sequence[Job]) -> tuple[Tap, ...]:
     """The change that is due, the usual one, and shares of the tank; the same amount once."""
     found: list[tuple[float, str]] = [(j.amount, "due") for j in today if j.kind == "water_change" and j.amount]
-    last = list(s.entries.since((s.now - HABIT).date()).kinds(Change))
+    last = list(s.entries.kinds_since((s.now - HABIT).date(), Change))
     if last:
         found.append((last[-1].body.litres, f"as on {last[-1].at:%-d %b}"))
     found += [(share * s.volume_l, f"{100 * share:.0f} %") for share in SHARES]
@@ -76,7 +76,7 @@ def _changes(s: Situation, today: Sequence[Job]) -> tuple[Tap, ...]:
 
 
 def _feeds(s: Situation) -> tuple[Tap, ...]:
-    grams = [e.body.grams for e in s.entries.since((s.now - HABIT).date()).kinds(Feed) if e.body.grams]
+    grams = [e.body.grams for e in s.entries.kinds_since((s.now - HABIT).date(), Feed) if e.body.grams]
     found = [Tap("as usual", "fed", "by the animals’ size")]
     for g in dict.fromkeys(reversed(grams)):
         found.append(Tap(f"{figure(g, 2)} g", f"fed {figure(g)} g", "as before"))

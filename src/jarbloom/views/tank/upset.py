@@ -108,7 +108,7 @@ def _readings(s: Situation, free: bool, x: TimeAxis) -> list[tuple[float, float,
     """(x, seen, high, low, title) of the readings since the chart's first day."""
     found = []
     wanted = "ammonia" if free else "nitrite"
-    for e in s.entries.since(x.first).kinds(Tested):
+    for e in s.entries.kinds_since(x.first, Tested):
         ph = next((r.seen for r in e.readings if r.quantity == "ph"), s.levels.ph)
         factor = float(unionised_fraction(ph, s.levels.temp_c, s.levels.salinity_g_kg)) if free else 1.0
         for r in (r for r in e.readings if r.quantity == wanted):

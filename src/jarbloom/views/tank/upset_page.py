@@ -81,7 +81,7 @@ def _seen_signs(s: Situation) -> tuple[str, ...]:
     since = s.now - timedelta(days=3)
     return tuple(
         f"{e.body.words(s.reference.species, s.units)}, {e.at:%a %H:%M}"
-        for e in s.entries.since(since.date()).kinds(Observation, Death)
+        for e in s.entries.kinds_since(since.date(), Observation, Death)
         if e.at > since
     )
 

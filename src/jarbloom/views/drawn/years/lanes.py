@@ -16,7 +16,6 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
-from jarbloom.kept import Kept
 from jarbloom.units import Units, figure
 from jarbloom.views.drawn.axes import r1
 from jarbloom.views.drawn.standing import Drawings
@@ -61,11 +60,16 @@ def lanes(
     found: list[Lane] = []
     for key, label in _LABELS.items():
         y = top + ROW_PX * len(found) + 10
-        worded = key != WATER and not layout.narrow
-        draw = partial(_glyphs, marks[key], x, species, units, worded)
-        glyphs = _drawn.latest(marks[key], (worded, x.left, x.right), (x, units, id(species)), draw)
-        found.append(Lane(key, label, r1(y), glyphs))
+        draw = partial(_lane, key, label, r1(y), marks[key], x, species, units, layout)
+        found.append(_drawn.latest(marks[key], layout.name, (x, y, units, id(species)), draw))
     return tuple(found)
+
+
+def _lane(
+    key: str, label: str, y: float, marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units,
+    layout: Layout,
+) -> Lane:  # fmt: skip
+    return Lane(key, label, y, _glyphs(marks, x, species, units, key != WATER and not layout.narrow))
 
 
 def _glyphs(marks: Marks, x: Stretch, species: Mapping[str, Species], units: Units, worded: bool) -> tuple[Glyph, ...]:
@@ -102,7 +106,8 @@ def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[G
     return worded
 
 
-_kept_words: Kept[tuple[Sequence[Entry], str]] = Kept(4000)
+_kept_words: dict[tuple[object, ...], tuple[Sequence[Entry], str]] = {}
+MOST_KEPT = 4000
 
 
 def _told_once(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
@@ -111,7 +116,9 @@ def _told_once(entries: Sequence[Entry], labels: Sequence[str], species: Mapping
     known = _kept_words.get(key)
     if known is None:  # the entries are kept with their words, so that none gives its number to another
         known = entries, _told(entries, labels, species, units)
-        _kept_words.put(key, known)
+        if len(_kept_words) >= MOST_KEPT:
+            _kept_words.clear()
+        _kept_words[key] = known
     return known[1]
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta, tzinfo
+from functools import lru_cache
 
 import numpy as np
 
@@ -116,8 +117,20 @@ def ticks(r: Record, x: Stretch, layout: Layout) -> Iterable[Tick]:
     yield from month_ticks(r, x, r.window.first, r.window.last, every)
 
 
-def month_ticks(r: Record, x: Stretch, first: date, last: date, every: int) -> Iterable[Tick]:
+def month_ticks(r: Record, x: Stretch, first: date, last: date, every: int) -> tuple[Tick, ...]:
     """A tick each so many months, counted from the year 0; Januaries with their year."""
-    for day in firsts_of_months(first, last):
-        if first <= day <= last and (12 * day.year + day.month - 1) % every == 0:
-            yield Tick(x.x(day_start(day, r)), f"{day:%Y}" if day.month == 1 else f"{day:%b}", day.month == 1)
+    return _month_ticks(r.start.tzinfo, x, first, last, every)
+
+
+@lru_cache(maxsize=64)
+def _month_ticks(zone: tzinfo | None, x: Stretch, first: date, last: date, every: int) -> tuple[Tick, ...]:
+    months = (d for d in firsts_of_months(first, last) if (12 * d.year + d.month - 1) % every == 0)
+    return tuple(
+        Tick(
+            x.x(datetime.combine(day, time(0), zone).timestamp()),
+            f"{day:%Y}" if day.month == 1 else f"{day:%b}",
+            day.month == 1,
+        )
+        for day in months
+        if first <= day <= last
+    )

@@ -37,7 +37,7 @@ def overview(r: Record, layout: Layout) -> Overview:
     s = r.overview
     scale = Scale(0.0 if r.overview_of.from_zero or not len(s) else float(s.seen.min()),
                   max(float(s.seen.max()) if len(s) else 1.0, 1e-3) * 1.05, 38.0, 8.0)  # fmt: skip
-    path = broken(s, s.longest_pause_s, scale, x)
+    path = broken(s, r.overview_pause_s, scale, x)
     over = None
     if r.over is not None and r.over.tank.id == r.tank.id:
         a, b = x.x(day_start(r.over.window.first, r)), x.x(day_start(r.over.window.last + timedelta(days=1), r))

@@ -73,15 +73,15 @@ class Strip:
     values: tuple[tuple[int, float], ...]
 
 
-def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layout, column: int) -> Strip:
+def strip(curves: Sequence[Curve], x: Stretch, y: float, layout: Layout, column: int, over: bool) -> Strip:
     top = y + layout.above
     base = top + layout.plot
-    scales = [_scale(r, c, base, top) for c in curves]
+    scales = [_scale(c, base, top) for c in curves]
     if len({c.unit for c in curves}) == 1:  # what is told in one unit is drawn to one scale
         scales = [max(scales, key=lambda s: s.high)] * len(curves)
     main, scale = curves[0], scales[0]
     lines = tuple(
-        _line(r, c, s, x, "second" if k else "first") for k, (c, s) in enumerate(zip(curves, scales, strict=True))
+        _line(c, s, x, "second" if k else "first") for k, (c, s) in enumerate(zip(curves, scales, strict=True))
     )
     band = edge = None
     words = ""
@@ -91,7 +91,7 @@ def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layo
         elif main.bears.high < scale.high:
             edge, words = scale.y(main.bears.high), f"aim {figure(main.bears.high)}"
     first, step = (top - 26, 14) if layout.narrow else ((top + base) / 2 + 5 - 8 * (len(curves) - 1), 16)
-    values = tuple((column + k * (2 if r.over else 1), r1(first + step * k)) for k in range(len(curves)))
+    values = tuple((column + k * (2 if over else 1), r1(first + step * k)) for k in range(len(curves)))
     return Strip(
         title=_title(curves),
         small=_small(curves),
@@ -104,8 +104,8 @@ def strip(r: Record, curves: Sequence[Curve], x: Stretch, y: float, layout: Layo
         edge_y=edge,
         edge_words=words,
         washes=tuple(_washes(main.beyond, scale, x)),
-        capacity=_capacity(r, main, scale, x),
-        beyond_words=_beyond_words(r, main, scale),
+        capacity=_capacity(main, scale, x),
+        beyond_words=_beyond_words(main, scale),
         values=values,
     )
 
@@ -153,7 +153,7 @@ def _view(curves: Sequence[Curve]) -> str:
     return "; ".join(told)
 
 
-def _scale(r: Record, c: Curve, base: float, top: float) -> Scale:
+def _scale(c: Curve, base: float, top: float) -> Scale:
     if c.sums is not None:
         most = float(
             max(c.sums.totals.max(initial=0.0), c.sums.before.max(initial=0.0) if c.sums.before is not None else 0)
@@ -166,8 +166,8 @@ def _scale(r: Record, c: Curve, base: float, top: float) -> Scale:
     if c.bears is not None and math.isfinite(c.bears.high) and (not math.isfinite(c.bears.low) or high > c.bears.low):
         high = max(high, c.bears.high if c.quantity.key != "nitrate" or high > 0.6 * c.bears.high else high)
         low = min(low, c.bears.low) if math.isfinite(c.bears.low) else low
-    if c.quantity.key == "load" and len(r.capacity):  # what is far beyond the load is told in words
-        high = min(max(high, float(np.quantile(r.capacity[:, 2], 0.9))), MOST_OF_LOAD * max(high, 1.0))
+    if len(c.capacity):  # what is far beyond the load is told in words
+        high = min(max(high, float(np.quantile(c.capacity[:, 2], 0.9))), MOST_OF_LOAD * max(high, 1.0))
     if c.quantity.from_zero:
         return Scale(0.0, max(high * 1.15, 1e-3), base, top)
     pad = max(
@@ -176,7 +176,7 @@ def _scale(r: Record, c: Curve, base: float, top: float) -> Scale:
     return Scale(low - pad, high + pad, base, top)
 
 
-def _line(r: Record, c: Curve, scale: Scale, x: Stretch, style: str) -> Line:
+def _line(c: Curve, scale: Scale, x: Stretch, style: str) -> Line:
     columns: tuple[tuple[float, float, float, float], ...] = ()
     before_columns = columns
     path = before = bars = probe = filled = ""
@@ -191,8 +191,8 @@ def _line(r: Record, c: Curve, scale: Scale, x: Stretch, style: str) -> Line:
         filled = path + f"L{points[-1][0]:.1f} {scale.base:.1f}L{points[0][0]:.1f} {scale.base:.1f}Z" if points else ""
         before = line(_stepped(c.before, scale, x)) if c.before is not None else ""
     else:
-        path = broken(c.series, c.pause_s, scale, x)
-        before = "" if c.before is None else broken(c.before, c.pause_s, scale, x)
+        path = broken(c.series, c.drawn_pause_s, scale, x)
+        before = "" if c.before is None else broken(c.before, c.drawn_pause_s, scale, x)
         inside = c.whole
         if len(inside) <= MOST_MARKS:
             marks = tuple(zip(x.xs(inside.at), scale.ys(inside.seen), strict=True))
@@ -274,17 +274,17 @@ def _washes(found: Iterable[Beyond], scale: Scale, x: Stretch) -> Iterable[Wash]
         yield Wash(left, r1(right - left), y, r1(height), words, r1(middle), r1(edge + 15 if b.over else edge - 5))
 
 
-def _capacity(r: Record, c: Curve, scale: Scale, x: Stretch) -> tuple[str, str, str]:
+def _capacity(c: Curve, scale: Scale, x: Stretch) -> tuple[str, str, str]:
     """Water between sure and load, the likely line, and the best one, as far as the present forecast looks back."""
-    if c.quantity.key != "load" or len(r.capacity) < 2:
+    if len(c.capacity) < 2:
         return ("", "", "")
-    xs = x.xs(r.capacity[:, 0])
-    sure, likely, best = (list(zip(xs, scale.ys(r.capacity[:, k]), strict=True)) for k in (1, 2, 3))
+    xs = x.xs(c.capacity[:, 0])
+    sure, likely, best = (list(zip(xs, scale.ys(c.capacity[:, k]), strict=True)) for k in (1, 2, 3))
     floor = [(px, scale.base) for px in xs]
     return (area(sure, floor), line(likely), area(best, sure))
 
 
-def _beyond_words(r: Record, c: Curve, scale: Scale) -> str:
-    if c.quantity.key != "load" or not len(r.capacity) or r.capacity[-1, 1] <= scale.high:
+def _beyond_words(c: Curve, scale: Scale) -> str:
+    if not len(c.capacity) or c.capacity[-1, 1] <= scale.high:
         return ""
-    return f"the bloom surely carries {figure(float(r.capacity[-1, 1]), 2)}, above this picture"
+    return f"the bloom surely carries {figure(float(c.capacity[-1, 1]), 2)}, above this picture"
