@@ -159,9 +159,11 @@ class News:
 def news(conn: sqlite3.Connection, tank_id: int, before: Stamp, zone: tzinfo | None) -> News | None:
     """What was done since a stamp, which is a few rows however long the journal is. None where the journal does not go
     on from that stamp: another file lies there, or an older one."""
-    act, goes_on = before[3:], "SELECT 1 FROM act WHERE id = ? AND at = ? AND tank_id = ?"
-    known = act and conn.execute(goes_on, (*act, tank_id)).fetchone()
-    if not known or stamp(conn, tank_id)[:3] != before[:3]:
+    act = before[3:]
+    goes_on = """SELECT 1 FROM pragma_database_list AS list, file_mark, act
+                 WHERE list.name = 'main' AND list.file = ? AND file_mark.id = ? AND act.tank_id = ?
+                   AND act.id = ? AND act.at = ?"""
+    if not act or before[2] != tank_id or not conn.execute(goes_on, before).fetchone():
         return None
     rows = conn.execute(
         _ENTRIES
@@ -199,10 +201,15 @@ Stamp = tuple[object, ...]
 
 def stamp(conn: sqlite3.Connection, tank_id: int) -> Stamp:
     """Tells one state of a tank's journal from another: the file, and the last act in it."""
-    file = conn.execute("SELECT file FROM pragma_database_list WHERE name = 'main'").fetchone()["file"]
-    mark = conn.execute("SELECT id FROM file_mark").fetchone()["id"]
-    last = conn.execute("SELECT id, at FROM act WHERE tank_id = :t ORDER BY id DESC LIMIT 1", {"t": tank_id}).fetchone()
-    return (file, mark, tank_id, *(tuple(last) if last else ()))
+    found = conn.execute(
+        """SELECT list.file, file_mark.id AS mark, last.id, last.at
+           FROM pragma_database_list AS list, file_mark
+           LEFT JOIN (SELECT id, at FROM act WHERE tank_id = :t ORDER BY id DESC LIMIT 1) AS last
+           WHERE list.name = 'main'""",
+        {"t": tank_id},
+    ).fetchone()
+    last = (found["id"], found["at"]) if found["id"] is not None else ()
+    return (found["file"], found["mark"], tank_id, *last)
 
 
 def _states(rows: Sequence[sqlite3.Row]) -> dict[int, str]:

@@ -154,6 +154,10 @@ class Tank:
     slug: str = ""
     typed: dict[str, str] = field(default_factory=dict, compare=False)
 
+    def __hash__(self) -> int:
+        """By what tells most tanks apart: what is worked out of a tank is kept with it, and asked for many times."""
+        return hash((self.id, self.name, self.measured_l))
+
     @property
     def media_l(self) -> float:
         return sum(f.media_l for f in self.filters)
