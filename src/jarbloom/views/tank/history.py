@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import cached_property
 from urllib.parse import urlencode
 
 from jarbloom.core.history.drift import Drift
@@ -119,12 +120,20 @@ class _Where:
 
     def query(self, window: Window | None = None, over: str | None = None) -> str:
         w = window or self.r.window
-        fields: list[tuple[str, str]] = [("from", w.first.isoformat()), ("to", w.last.isoformat())]
-        fields.append(("over", self.over if over is None else over))
+        fields = [f"from={w.first.isoformat()}", f"to={w.last.isoformat()}"]
+        fields.append(self._over if over is None else urlencode({"over": over}))
         if self.over == "dates" and over is None and self.r.over:
             by = timedelta(days=self.r.over.shift_days)
-            fields.append(("over_from", (w.first - by).isoformat()))
-        return urlencode([*fields, *(("q", k) for k in self.chosen)])
+            fields.append(f"over_from={(w.first - by).isoformat()}")
+        return "&".join((*fields, self._chosen) if self.chosen else fields)
+
+    @cached_property
+    def _over(self) -> str:
+        return urlencode({"over": self.over})
+
+    @cached_property
+    def _chosen(self) -> str:
+        return urlencode([("q", k) for k in self.chosen])
 
 
 def _spans(window: Window, where: _Where) -> Iterator[Way]:
