@@ -159,7 +159,9 @@ class Stocking(unittest.TestCase):
         tank_seen = seen(FISH, test_entry(0.1, ammonia="0", nitrite="0"), batches=[batch])
         p = stocking_page(tank_seen)
         self.assertEqual(p.call, tank_seen.verdict.call)
-        self.assertIn("Missing for batch one", p.words)
+        gate = tank_seen.situation.next_gate
+        assert gate is not None
+        self.assertEqual(p.words, f"Missing for batch one: {gate.missing_first}.")
         self.assertEqual([r.name for r in p.batches[0].rows], ["kuhli loaches", "guppy"])
         self.assertEqual([r.count for r in p.columns.living], [6])
         self.assertEqual(len(p.ways), 4)
@@ -171,6 +173,19 @@ class Stocking(unittest.TestCase):
         self.assertIn("mg/L", brings["oxygen towards morning"][0])
         assert p.crowd is not None
         self.assertIn("bottom: 54 of 80", " ".join(z.words for z in p.crowd.zones))
+
+    def test_what_is_missing_is_the_same_on_both_pages(self) -> None:
+        batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("harlequin_rasbora", 8),))
+        cycling = seen(
+            entry("dose", 12.1, mg_n=200.0), test_entry(9, ammonia="1", nitrite="0.5"),
+            test_entry(6, ammonia="0.5", nitrite="1"), test_entry(3, ammonia="0.25", nitrite="2"),
+            test_entry(0.1, ammonia="0", nitrite="2"), batches=[batch],
+        )  # fmt: skip
+        gate = cycling.situation.next_gate
+        assert gate is not None
+        self.assertGreater(len(gate.holding), 1)
+        self.assertEqual(cycling.verdict.because, f"Still missing: {gate.missing_first}.")
+        self.assertEqual(stocking_page(cycling).words, f"Missing for batch one: {gate.missing_first}.")
 
     def test_the_drawing_grows_with_its_animals(self) -> None:
         batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("angelfish", 2, 4.0),))

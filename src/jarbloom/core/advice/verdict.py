@@ -281,7 +281,7 @@ def _batch(s: Situation) -> Verdict:
             else f"The bloom is not yet sure of any of the {load_text(outlook.load)} a day it adds."
         )
     else:
-        because = f"Still missing: {hard[0].missing}."
+        because = f"Still missing: {found.missing_first}."
     reasons.append(_change_words(s))
     return Verdict(
         "hold", f"Hold {batch.name.lower()}.", because, f"{_when(s)} {test_advice(s)}".strip(), tuple(reasons)

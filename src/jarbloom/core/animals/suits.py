@@ -116,7 +116,7 @@ def _kept_rightly(m: Member, c: Case) -> Iterator[Finding]:
         old = h.started + timedelta(days=round(30.44 * k.maturity_months))
         months = f"{figure(k.maturity_months)} month{'s' if k.maturity_months != 1 else ''}"
         text = f"{many(k)} need a tank that has run for {months}, from {old:%-d %b %Y}: being cycled is not enough."
-        yield told("maturity", "apart", "practice", m, text, f"waiting until {old:%-d %b %Y}")
+        yield told("maturity", "apart", "practice", m, text, f"an older tank (from {old:%-d %b %Y})")
     if k.refusal == "high":
         yield told("refusal", "watch", "taste", m, f"{many(k)} often refuse food: {k.feeding}.", "seeing it eat first")
 

@@ -50,6 +50,9 @@ def wanted(checks: Sequence[Check], words: bool = False) -> list[str]:
     return list(dict.fromkeys(m for m in said if m))
 
 
+NAMED = 3  # missing things in a headline
+
+
 @dataclass(frozen=True)
 class Gate:
     batch_id: int
@@ -71,6 +74,13 @@ class Gate:
     @property
     def missing_words(self) -> str:
         return ", ".join(wanted(self.holding))
+
+    @property
+    def missing_first(self) -> str:
+        """The same for a headline: the first few, and whether there are more."""
+        found = wanted(self.holding)
+        joint = "; " if any("," in words for words in found[:NAMED]) else ", "
+        return joint.join(found[:NAMED]) + (" and more" if len(found) > NAMED else "")
 
 
 def gate(

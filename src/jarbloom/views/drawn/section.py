@@ -67,7 +67,7 @@ def section(
     assert length is not None and height is not None
     width, glass_top = r1(length * px_per_cm), r1(bottom - height * px_per_cm)
     water_top, bed_top = r1(bottom - water * px_per_cm), r1(bottom - tank.substrate_cm * px_per_cm)
-    words = "" if living or planned else ("no fish yet, bloom growing" if tank.filled else "still dry")
+    words = "" if living or planned else (_empty(width) if tank.filled else "still dry")
     everybody = [*((a, False) for a in living), *((a, True) for a in planned)]
     drawn = _animals(tank, everybody, reference, px_per_cm, (x + 10, x + width - 10), (water_top, bed_top))
     return Section(
@@ -83,6 +83,14 @@ def section(
         drawn,
         words,
     )
+
+
+LETTER, BESIDE = 6.2, 44.0  # px of a letter; of what stands in the glass beside the words
+
+
+def _empty(width: float) -> str:
+    whole = "no fish yet, bloom growing"
+    return whole if len(whole) * LETTER + BESIDE <= width else "no fish yet"
 
 
 def _animals(

@@ -13,7 +13,7 @@ from jarbloom.core.model.plan import Batch, count_in
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.stocking.budget import Budget, budget
-from jarbloom.core.stocking.gate import Gate, wanted
+from jarbloom.core.stocking.gate import Gate
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
@@ -22,7 +22,6 @@ from jarbloom.views.drawn.headroom import Headroom, headroom
 from jarbloom.views.stocking.columns import Columns, columns
 
 BOARD_AFTER, BOARD_MOST = timedelta(days=9), timedelta(days=200)
-NAMED = 3  # missing things in the headline
 SURFACE_CM2_PER_CM = 60.0  # the old rule of surface for length; area over length, so it converts as a length
 
 
@@ -113,9 +112,7 @@ def _verdict(seen: TankSeen, full: float) -> tuple[str, str]:
     if passed and passed[0].batch_id == first.id:
         return f"{first.name} can go in.", f"Everything planned comes to {load_text(full)} a day when grown up."
     gate = s.next_gate
-    missing = wanted(gate.holding) if gate else []
-    more = " and what stands below" if len(missing) > NAMED else ""
-    return seen.verdict.call, f"Missing for {first.name.lower()}: {', '.join(missing[:NAMED])}{more}."
+    return seen.verdict.call, f"Missing for {first.name.lower()}: {gate.missing_first if gate else ''}."
 
 
 def _row(s: Situation, a: Animals) -> AnimalRow:
