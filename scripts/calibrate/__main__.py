@@ -12,6 +12,7 @@ from pathlib import Path
 
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import reference
+from scripts.calibrate import seeds
 from scripts.calibrate.ask import SETTINGS, TankResult, one_tank
 from scripts.calibrate.report import summary, write_into
 from scripts.calibrate.worlds import WORLDS
@@ -27,16 +28,26 @@ def run(world: str, base: int, n: int, workers: int, settings: Forecasting) -> l
         return pool.map(ask, range(n), chunksize=4)
 
 
+def agreement(n: int, workers: int, settings: Forecasting) -> str:
+    ask = partial(seeds.apart, base=HELD_BACK, reference=reference(), settings=settings)
+    with multiprocessing.get_context("fork").Pool(workers) as pool:
+        return seeds.table(pool.map(ask, range(n), chunksize=2))
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="calibrate", description=__doc__)
     parser.add_argument("--tanks", type=int, default=300, help="tanks of each world")
     parser.add_argument("--tuning", action="store_true", help="the seeds for choosing priors; writes nothing")
     parser.add_argument("--only", choices=sorted(WORLDS), help="one world only; writes nothing")
+    parser.add_argument("--seeds", action="store_true", help="how far ten seeds lie apart, instead; writes nothing")
     parser.add_argument("--members", type=int, default=SETTINGS.members)
     parser.add_argument("--workers", type=int, default=os.cpu_count() or 1)
     given = parser.parse_args()
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ.setdefault(name, "1")
+    if given.seeds:
+        print(agreement(given.tanks, given.workers, replace(SETTINGS, members=given.members)))
+        return
     results, begun = {}, time.perf_counter()
     for world in [given.only] if given.only else WORLDS:
         results[world] = run(world, TUNING if given.tuning else HELD_BACK, given.tanks, given.workers,

@@ -69,7 +69,14 @@ class WordsNobodyUnderstands(unittest.TestCase):
         self.assertEqual([f.key for f in after.findings], [])
 
     def test_they_end_by_themselves_and_stand_back_where_the_same_words_say_more(self) -> None:
-        self.assertNotIn("not_understood", found(CLEAN, entry("note", 1.2, text=self.ODD)))
+        soon, late = (test_entry(d, ammonia="0", nitrite="0") for d in (5.5, 4.5))
+        for days, tests, told in ((1.2, (CLEAN,), True), (2.5, (CLEAN,), False), (6.5, (), True), (6.6, (soon,), True),
+                                  (6.6, (soon, late), False), (7.5, (), False)):  # fmt: skip
+            with self.subTest(days=days, tests=len(tests)):
+                self.assertEqual("not_understood" in found(*tests, entry("note", days, text=self.ODD)), told)
+        for days, told in ((0.5, True), (1.2, False)):  # nobody lives there
+            dry = look(*CLEAN_WEEK, CLEAN, entry("note", days, text=self.ODD))
+            self.assertEqual(dry.findings.has("not_understood"), told)
         worse = found(CLEAN, entry("note", 0.2, text=f"{self.ODD}, fish gasping"))
         self.assertIn("gills", worse)
         self.assertNotIn("not_understood", worse)

@@ -59,15 +59,17 @@ def warm(facts: Facts) -> Iterable[Found]:
 @rule("heater_on")
 def heater_on(facts: Facts) -> Iterable[Found]:
     faults = [e for e in facts.lately(24, Fault) if e.body.device == "heater_on"]
+    stuck = [*faults, *facts.said("heater_stuck", hours=24)]
     recent, (low, high) = _recent(facts), facts.temp_range
     lit = facts.said("lamp_lit", hours=24)
     last = recent[-1] if recent else None
     hot = last is not None and last.seen >= max(facts.tank.temp_c + STUCK_C, max(high, low))
     rising = len(recent) >= 2 and recent[-1].seen - recent[0].seen >= STEP_C
-    if faults:
+    if stuck:
         yield Found(
-            "The heater does not switch off, by the log: heat, and soon too much of it.", faults[-1].at, ids(faults)
-        )
+            "The heater does not switch off, by the log: heat, and soon too much of it.",
+            max(x.at for x in stuck), ids(stuck),
+        )  # fmt: skip
     elif last is not None and hot and lit:
         yield Found(
             f"The water reads {_t(facts, last)} and the heater is on: stuck, and the heat goes on rising.",

@@ -31,6 +31,13 @@ NUMBER = re.compile(
     r"oxygen|copper|cu|chlorine)\s*(?:is|was|at|reads?|=|:|of)?\s*([<>]?\d*[.,]?\d+)\s*(sg|°?[fc]\b)?"
 )
 DEGREES = re.compile(r"(?<![\w.,])(\d{1,2}(?:[.,]\d)?)\s*(?:°\s*|degrees?\s*)([cf])?\b")
+# What an instrument or the tank itself stands at, where nothing else is counted behind the number
+STANDS_AT = re.compile(
+    r"\b(?:thermometer\b(?! (?:for|cost))[^,;.\d]{0,24}?|"
+    r"(?:water|tank|aquarium)(?: \w+){0,3}? (?:at|up to|down to|hit|reads?|shows?|says))"
+    r" (\d{2,3}(?:[.,]\d)?)\s*(°?[cf]\b)?(?!\s*(?:%|[x:/]|per ?cent|l\b|lit|gal|cm|mm|kg|m?g\b|ppm|dkh|"
+    r"inch|in\b(?! the)|hours?|days?|weeks?|months?|years?|min|fish|[.,]?\d))"
+)
 OF_ROOM = re.compile(r"\broom\b[^,;.]{0,10}$")
 FOOD = re.compile(r"\bfed\s+(?:about\s+|them\s+)?(\d+(?:[.,]\d+)?)\s*g\b")
 QUANTITY = {
@@ -122,13 +129,28 @@ def _numbers(low: str) -> list[SaidNumber]:
             if not OTHER_WATER.search(low[: hit.start()]) and not OF_ROOM.search(low[: hit.start()]):
                 value = float(hit[1].replace(",", "."))
                 found.append(SaidNumber("temp", canonical(value, "°F", "temp") if hit[2] == "f" else value))
+    if not any(n.quantity == "temp" for n in found):
+        found += [n for hit in STANDS_AT.finditer(low) if (n := _warmth(low, hit)) is not None]
     found += [SaidNumber("food", float(hit[1].replace(",", "."))) for hit in FOOD.finditer(low)]
     return found
 
 
+WARM_AS_WATER = (8.0, 45.0)  # deg C: what a tank can have come to
+
+
+def _warmth(low: str, hit: re.Match[str]) -> SaidNumber | None:
+    if OTHER_WATER.search(low[: hit.start()]) or OTHER_WATER.search(hit[0]) or "room" in hit[0]:
+        return None
+    value = float(hit[1].replace(",", "."))
+    least, most = WARM_AS_WATER
+    if (hit[2] or "").endswith("f") or value > most:
+        value = canonical(value, "°F", "temp")
+    return SaidNumber("temp", value) if least <= value <= most else None
+
+
 def without_numbers(clause: str) -> str:
     """What is left of a clause beside the readings in it."""
-    for pattern in (NUMBER, DEGREES, FOOD):
+    for pattern in (NUMBER, DEGREES, FOOD, STANDS_AT):
         clause = pattern.sub(" ", clause)
     return " ".join(clause.split())
 
