@@ -116,6 +116,21 @@ class Edges(unittest.TestCase):
                 self.assertTrue(stands is None or stands in keys)
                 self.assertNotIn(falls, keys)
 
+    def test_nitrate_far_above_the_aim(self) -> None:
+        rows = (  # as ion; litres changed since of 108; whether it stands
+            ("80", 0, False), ("160", 0, True), ("160", 30, True), ("160", 70, False),
+        )  # fmt: skip
+        for typed, litres, stands in rows:
+            changed = [entry("change", 0.04, litres=float(litres))] if litres else []
+            keys = found(CLEAN, test_entry(0.05, nitrate=typed), *changed)
+            with self.subTest(typed=typed, litres=litres):
+                self.assertEqual("nitrate_far" in keys, stands)
+        self.assertEqual(found(CLEAN, test_entry(0.05, nitrate="160"))["nitrate_far"].change_most, 30)
+        spiked = found(
+            test_entry(0.05, ammonia="4", nitrite="2", nitrate="160"), test_entry(0.03, ammonia="4", nitrite="2")
+        )
+        self.assertEqual(spiked["nitrate_far"].change_most, 100)  # what acts today is not held back by old water
+
     def test_a_step_of_more_than_two_degrees_in_a_day(self) -> None:
         rows = (("23", "25.1", True), ("23", "25", False))
         for a, b, stands in rows:

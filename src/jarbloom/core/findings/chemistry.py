@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from itertools import pairwise
@@ -11,11 +12,17 @@ from typing import Any
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.model.findings import Feeding, Severity
+from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
 KH_CORALS = 6.0  # stony ones build with it (practice)
+# mg/L as ion, five times what Camargo et al. 2005 call safe over a life for the sensitive of fresh water (20 mg N/L is
+# their limit for the sea, far above what corals are kept in): there nobody is well (judgement)
+NITRATE_FAR_ION = {"fresh": 100.0, "marine": 80.0}
+STEP_OF_OLD_WATER = 30.0  # percent at a time, while nothing worse asks for more (judgement)
 KH_FELL = 0.8  # of the tank's own: below this share it is being spent
 OWN_SOFT_DAYS, OWN_SOFT_READINGS = 14, 3
 KH_STEP, KH_STEP_DAYS = 2.5, 10.0
@@ -38,6 +45,23 @@ def kh_corals(facts: Facts) -> Iterable[Found]:
     kh = facts.last("kh", 24 * 45)
     if kh is not None and facts.corals and kh.seen < KH_CORALS:
         yield Found(f"KH reads {kh.typed}: corals live on it and want {figure(KH_CORALS)} or more.", kh.at, ids((kh,)))
+
+
+@rule("nitrate_far")
+def nitrate_far(facts: Facts) -> Iterable[Found]:
+    """By the last reading, thinned by the changes since. Where nobody lives it is the cycle's own."""
+    last = facts.last("nitrate", 24 * 45)
+    if last is None or not facts.alive:
+        return
+    shares = (min(1.0, e.body.litres / facts.volume) for e in facts.log.kinds(Change) if e.order > last.entry.order)
+    left = last.seen * math.prod(1 - f for f in shares) * MG_PER_MG_N["NO3"]
+    limit = NITRATE_FAR_ION["marine" if facts.tank.marine else "fresh"]
+    if left >= limit:
+        yield Found(
+            f"Nitrate reads {last.typed}: {figure(limit)}{NBSP}mg/L as ion and more wear on animals over weeks, and "
+            "newcomers from cleaner water suffer at once. Bring it down by a quarter of the water at a time.",
+            last.at, ids((last,)), change_most=None if facts.levels.over else STEP_OF_OLD_WATER,
+        )  # fmt: skip
 
 
 @rule("kh_spent")

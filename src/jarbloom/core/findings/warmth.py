@@ -9,8 +9,10 @@ from itertools import pairwise
 
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.hearing import Heard
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.fault import Fault
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
 
 STEP_C = 2.0  # within a day
@@ -59,7 +61,7 @@ def warm(facts: Facts) -> Iterable[Found]:
 @rule("heater_on")
 def heater_on(facts: Facts) -> Iterable[Found]:
     faults = [e for e in facts.lately(24, Fault) if e.body.device == "heater_on"]
-    stuck = [*faults, *facts.said("heater_stuck", hours=24)]
+    stuck: list[Entry | Heard] = [*faults, *facts.said("heater_stuck", hours=24)]
     recent, (low, high) = _recent(facts), facts.temp_range
     lit = facts.said("lamp_lit", hours=24)
     last = recent[-1] if recent else None
