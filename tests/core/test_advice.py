@@ -19,7 +19,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.schools import Requirement
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Filter, Source
-from jarbloom.core.stocking.gate import Check, Gate
+from jarbloom.core.stocking.check import Check, Gate
 from jarbloom.core.upset.levels import episode, levels
 from jarbloom.core.upset.promise import last_promise
 from jarbloom.core.upset.response import respond

@@ -16,7 +16,8 @@ from jarbloom.core.journal.readings import read
 from jarbloom.core.model.kit import Kit, Scale
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
-from jarbloom.core.stocking.gate import Check, gate, of_the_tank
+from jarbloom.core.stocking.check import Check
+from jarbloom.core.stocking.gate import gate, of_the_tank
 from jarbloom.core.stocking.pace import pace_days
 from jarbloom.core.upset.levels import episode
 from jarbloom.core.water.ammonia import Limits

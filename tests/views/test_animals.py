@@ -7,7 +7,7 @@ import unittest
 from jarbloom.core.animals.compatibility import case_of
 from jarbloom.core.animals.finder import FinderQuery, find, judge
 from jarbloom.core.model.species import Animals
-from jarbloom.core.stocking.gate import Check
+from jarbloom.core.stocking.check import Check
 from jarbloom.units import Units
 from jarbloom.views.stocking.finder import finder_page
 from jarbloom.views.stocking.together import together_page

@@ -15,7 +15,7 @@ from jarbloom.core.bloom.outlook import CERTAIN
 from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.bloom.whatif import Future
 from jarbloom.core.causes.inquiry import inquire
-from jarbloom.core.stocking.gate import wanted
+from jarbloom.core.stocking.check import wanted
 from jarbloom.formats.forecast_csv import COLUMNS
 
 

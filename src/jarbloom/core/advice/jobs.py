@@ -35,7 +35,7 @@ from jarbloom.core.journal.log import latest
 from jarbloom.core.journal.proof import prove
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.plan import Batch
-from jarbloom.core.stocking.gate import may_come_along
+from jarbloom.core.stocking.by_course import may_come_along
 from jarbloom.core.water.recipes import dose_for
 from jarbloom.units import NBSP, figure, food_text, load_text, mg_text, percent
 

@@ -33,8 +33,9 @@ from jarbloom.core.model.schools import Cycling
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank, Water
 from jarbloom.core.setup.probe import ProbeSays
+from jarbloom.core.stocking.check import Check, Gate, wanted
 from jarbloom.core.stocking.dates import BatchDate, BatchDay, dates_of
-from jarbloom.core.stocking.gate import Check, Gate, gate, of_the_tank, wanted
+from jarbloom.core.stocking.gate import gate, of_the_tank
 from jarbloom.core.upset.courses import UpsetCourse
 from jarbloom.core.upset.levels import Episode, Levels, episode, levels, rose_within
 from jarbloom.core.upset.response import Response, respond, with_unexplained

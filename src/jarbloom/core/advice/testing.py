@@ -16,7 +16,7 @@ from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.findings import Severity
 from jarbloom.core.model.hours import hours_from
-from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.stocking.check import Gate
 from jarbloom.core.upset.credible import readings_of
 from jarbloom.core.upset.levels import refuted
 from jarbloom.core.upset.response import RETEST

@@ -16,7 +16,7 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.model.plan import Batch
-from jarbloom.core.stocking.gate import Check, Gate, wanted
+from jarbloom.core.stocking.check import Check, Gate, wanted
 from jarbloom.core.stocking.plan import BINDING, first_possible_days
 from jarbloom.core.stocking.terms import Terms
 

@@ -11,8 +11,8 @@ from jarbloom.core.animals.growth import adult_cm, length_on
 from jarbloom.core.animals.names import plural
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals, Species
+from jarbloom.core.stocking.check import Gate, wanted
 from jarbloom.core.stocking.dates import BatchDate
-from jarbloom.core.stocking.gate import Gate, wanted
 from jarbloom.units import load_text
 from jarbloom.views.drawn.axes import TimeAxis, r1
 from jarbloom.views.drawn.figures import Figure, figure_of

@@ -12,7 +12,7 @@ from jarbloom.core.animals.finder import FinderAnswer, FinderQuery, ask_the_sell
 from jarbloom.core.animals.names import plural
 from jarbloom.core.animals.traits import TRAITS
 from jarbloom.core.model.species import Species
-from jarbloom.core.stocking.gate import Check, wanted
+from jarbloom.core.stocking.check import Check, wanted
 from jarbloom.units import NBSP, figure, load_text
 from jarbloom.views.drawn.figures import Figure, figure_of
 

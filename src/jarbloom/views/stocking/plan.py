@@ -13,7 +13,7 @@ from jarbloom.core.model.plan import Batch, count_in
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.setup.equipment import equipment
 from jarbloom.core.stocking.budget import Budget, budget
-from jarbloom.core.stocking.gate import Gate
+from jarbloom.core.stocking.check import Gate
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.water.oxygen import COMFORT_MG_L
 from jarbloom.units import NBSP, figure, load_text, mg_text, percent
