@@ -40,6 +40,7 @@ CLAUSES = (
     ("the neighbour fed them", "fed"), ("gave them a pinch", "fed"), ("fed 3 pellets each", "fed"),
     ("power back after 40 min", "power 0.67 h"), ("top up with ro 2l", "top 2 l"), ("replaced carbon", "on carbon"),
     ("rinsed the filter sponge", "media"), ("day 3 of treatment", "medicine day 3 of treatment"),
+    ("treated the guppies for white spot", "medicine treated the guppies for white spot"),
     ("new arrivals: 4 guppies", "in 4 guppies"), ("media in tank water", "media tank"),
     ("nitrate 160+", "na >160"), ("nitrate over 80", "na >80"), ("nitrite less than .25", "ni <.25"),
     ("ammonia between 0.25 and 0.5", "am 0.25-0.5"), ("ammonia 0.5/0.25", "am 0.25-0.5"),

@@ -150,7 +150,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"bought (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS},? (?:and )?(?:put|added|released) them(?: all)?(?: "
          r"straight)?"
          r" in(?:to the tank)?", _animals("in")),
-        (rf"(?P<n>\d{{1,3}}) {_YOUNG}{WHO} (?:in|added|arrived|went in|came in|introduced|released|joined)"
+        (rf"(?P<n>\d{{1,3}}) {_YOUNG}{WHO} (?:in|added|arrived|went in|came in|moved in|introduced|released|joined)"
          rf"(?: to| into)?(?: the tank)?{_EXTRAS}", _animals("in")),
         (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in(?:to the tank| the tank)?", _animals("in")),
         (rf"gave (?P<n>\d{{1,3}}) {_YOUNG}{WHO} away(?: to (?P<to>{_WHOM}))?", lambda m: _given(m)),

@@ -135,6 +135,9 @@ _THING = (
 )
 _MEDICINE = re.compile(
     r"day \d+ of (?:the |my )?(?:treatment|course)"
+    r"|treat(?:ed|ing) (?:(?:them|it|all|everyone|everybody|(?:the|my) [a-z]+) )?(?:with [a-z-]+(?: [a-z-]+)? )?"
+    r"(?:for|against) (?:the )?(?:white ?spot|ich|ick|worms?|flukes?|fungus|fin ?rot|velvet|parasites?|planaria|hydra"
+    r"|columnaris|dropsy)"
     r"|(?!(?:for|of|with|to|because|after|before) )(?:(?:dosed|gave|added|used|started|starting|(?:1st|first|2nd"
     r"|second|3rd|third|last|another) dose of|day \d+ "
     r"of) )?(?:the )?"
