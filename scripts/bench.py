@@ -7,9 +7,10 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import timedelta
+from itertools import count
 from pathlib import Path
 
 import numpy as np
@@ -154,6 +155,9 @@ def years_of(entries: int) -> list[Entry]:
     return sorted((*kept, *comes, *goes), key=lambda e: e.at)
 
 
+ALL = "/history?span=all"  # ten years at once
+
+
 def long_records() -> None:
     """Pages of a tank with 10,000 entries against the same with 1,000, beside a page that reads no log."""
     with tempfile.TemporaryDirectory() as holder:
@@ -176,7 +180,7 @@ def long_records() -> None:
                 "/log",
                 "/setup/equipment",
                 "/history",
-                "/history?span=all",
+                ALL,
                 "/log?q=rasbora",
             ):
                 short, long = (median_s(lambda p=f"/tanks/{t}{path}": http.get(p), 8) for t in ("short", "long"))
@@ -189,16 +193,21 @@ def long_records() -> None:
                 for t in ("short", "long")
             ]
             print(f"chips of a typed line, 10,000 entries: {line[1] / line[0]:.2f} of 1,000")
-            for path in ("", "/log"):
-                minutes = iter(range(1000))
+            minutes = count()
+            lines = {"a note": "note {}", "a reading": "am 0 ni 0 na {}"}
+            for path, said in (("", "a note"), ("/log", "a note"), (ALL, "a note"), (ALL, "a reading")):
 
-                def write_and_read(minutes: Iterator[int] = minutes, path: str = path) -> None:
-                    http.post("/tanks/long/log/line", data={"line": f"note {next(minutes)}"}, follow_redirects=False)
+                def write_and_read(path: str = path, line: str = lines[said]) -> None:
+                    typed = {"line": line.format(next(minutes) % 40), "anyway": "1"}
+                    http.post("/tanks/long/log/line", data=typed, follow_redirects=False)
                     http.get(f"/tanks/long{path}")
 
                 kept = median_s(lambda p=path: http.get(f"/tanks/long{p}"), 8)
-                wrote, where = median_s(write_and_read, 8) / kept, path or "of the tank"
-                print(f"a line saved and page {where} read again, 10,000 entries: {wrote:.2f} of it kept")
+                wrote, where = median_s(write_and_read, 8), path or "of the tank"
+                print(
+                    f"{said} saved and page {where} read again, 10,000 entries: {wrote / kept:.2f} of it kept, "
+                    f"which is {kept / bare:.1f} bare pages"
+                )
 
 
 def pages() -> None:

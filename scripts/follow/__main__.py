@@ -27,7 +27,8 @@ BASE = 21000  # of the seeds; those of the calibration are not used
 DOC = Path(__file__).parents[2] / "docs" / "planner.md"
 BEGIN, END = "<!-- measured -->", "<!-- end of measured -->"
 ADVISED = {"planner": ("test_led", Follower), "word for word": ("test_led", WordForWord),
-           "planner, calendar": ("calendar", Follower)}  # fmt: skip
+           "planner, calendar": ("calendar", Follower),
+           "planner, belt and braces": ("belt_and_braces", Follower)}  # fmt: skip
 AGAINST, ORACLE = "two zeros", "oracle"
 
 

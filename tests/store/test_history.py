@@ -2,9 +2,12 @@
 
 from dataclasses import replace
 from datetime import timedelta
+from unittest import mock
 
 from jarbloom.deeds import desk, history, keep_tank, log
+from jarbloom.deeds import look as look_deeds
 from jarbloom.deeds.history import Asked
+from jarbloom.deeds.look import see
 from jarbloom.store import tanks
 from jarbloom.units import Units
 from jarbloom.views.drawn.years.layout import NARROW, WIDE
@@ -55,6 +58,15 @@ class OneRecord(WithDesk):
         read = self.look(Asked(span="all", chosen=("nitrate", "changed")))
         stands = {c.quantity.key: c in self.curves(noted) for c in self.curves(read)}
         self.assertEqual(stands, {"nitrate": False, "changed": True})
+
+    def test_it_waits_for_no_forecast_and_makes_no_verdict(self) -> None:
+        see(self.desk, self.slug)
+        self.assertTrue(len(self.look().reads.capacity))
+        self.log("am 0.25 ni 0")
+        with mock.patch.object(look_deeds, "_before", side_effect=AssertionError), \
+                mock.patch.object(look_deeds, "_make", side_effect=AssertionError):  # fmt: skip
+            read = self.look()
+        self.assertFalse(len(read.reads.capacity))  # until the new forecast is made
 
     def curves(self, record) -> list:
         return [c for strip in record.strips for c in strip]

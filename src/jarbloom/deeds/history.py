@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
@@ -19,8 +18,8 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.deeds.desk import Desk
-from jarbloom.deeds.look import run_of
-from jarbloom.errors import BeingMade, NotFound
+from jarbloom.deeds.look import kept_run
+from jarbloom.errors import NotFound
 from jarbloom.kept import Kept
 from jarbloom.store import batches, probes, tanks
 from jarbloom.units import Units
@@ -194,10 +193,10 @@ def _capacity(desk: Desk, tank: Tank, log: Log) -> Array:
     """What the kept forecast says of the past days, nothing where none is kept."""
     if not tank.filled:
         return NO_CAPACITY
-    with suppress(BeingMade):
-        run = run_of(replace(desk, waits=False), tank, log, batches.batches(desk.conn, tank.id, log))
-        f = run.forecast
-        days = list(range(f.today + 1))
-        at = [noon(f.days[k], desk.now).timestamp() for k in days]
-        return np.column_stack([at, *(f.course("capacity", level, days) for level in (SURE, LIKELY, AT_BEST))])
-    return NO_CAPACITY
+    run = kept_run(desk, tank, log, batches.batches(desk.conn, tank.id, log))
+    if run is None:
+        return NO_CAPACITY
+    f = run.forecast
+    days = list(range(f.today + 1))
+    at = [noon(f.days[k], desk.now).timestamp() for k in days]
+    return np.column_stack([at, *(f.course("capacity", level, days) for level in (SURE, LIKELY, AT_BEST))])

@@ -51,16 +51,33 @@ class Run:
 
 
 def run_of(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Run:
-    """The kept run when its inputs are unchanged, else a new one, which is kept."""
-    as_of = forecast_moment(desk.now, entries)
-    key = f"{inputs_hash(desk, tank, entries, plan, as_of)}.{desk.preferences.free_days}"
-    kept = runs.payload(desk.conn, tank.id, key) or _made.get((desk.conn.name, tank.slug, key))
-    if kept is None and not desk.waits:
+    """The kept run when its inputs are unchanged, else a new one, which is kept. Raises BeingMade where who asks does
+    not wait for it."""
+    kept = kept_run(desk, tank, entries, plan)
+    if kept is not None:
+        return kept
+    if not desk.waits:
         raise BeingMade(tank.name, tank.slug, _before(desk, tank, entries, plan))
-    if kept is None:
-        kept = _made.once((desk.conn.name, tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
-    # Always read back: what a page shows never depends on whether the run was just made or kept.
-    return _read.once((desk.conn.name, tank.slug, key, len(kept)), lambda: _run_from(kept))
+    key = _key(desk, tank, entries, plan)
+    made = _made.once((desk.conn.name, tank.slug, key), lambda: _make(desk, tank, entries, plan, key))
+    return _read_back(desk, tank, key, made)
+
+
+def kept_run(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> Run | None:
+    """The run of these very inputs where it was made already; None is found out without making anything."""
+    key = _key(desk, tank, entries, plan)
+    kept = runs.payload(desk.conn, tank.id, key) or _made.get((desk.conn.name, tank.slug, key))
+    return None if kept is None else _read_back(desk, tank, key, kept)
+
+
+def _key(desk: Desk, tank: Tank, entries: Sequence[Entry], plan: Sequence[Batch]) -> str:
+    as_of = forecast_moment(desk.now, entries)
+    return f"{inputs_hash(desk, tank, entries, plan, as_of)}.{desk.preferences.free_days}"
+
+
+def _read_back(desk: Desk, tank: Tank, key: str, text: str) -> Run:
+    """What a page shows never depends on whether the run was just made or kept."""
+    return _read.once((desk.conn.name, tank.slug, key, len(text)), lambda: _run_from(text))
 
 
 def _run_from(text: str) -> Run:
