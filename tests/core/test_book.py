@@ -8,7 +8,7 @@ from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.situation import situation
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import forecast
-from jarbloom.core.journal.book import deaths, groups, kept_for_now, losses_by, missing, spent, stock
+from jarbloom.core.journal.book import deaths, groups, kept_for_now, losses_by, missing, spent, stock, stocks
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.dates import BatchDay
@@ -54,6 +54,15 @@ class Groups(unittest.TestCase):
             entry("death", 5, species="guppy", count=1, group=77),
         )  # fmt: skip
         self.assertEqual({g.id: g.dead for g in groups(found)}[77], 1)
+
+    def test_of_many_days_at_once_it_is_what_each_of_them_says(self) -> None:
+        found = log(
+            entry("death", 15, species="guppy", count=5), entry("given", 3, species="guppy", count=10),
+            entry("length", 4, species="kuhli_loach", count=1, length_cm=8.0),
+        )  # fmt: skip
+        days = [TODAY - timedelta(days=k) for k in (70, 60, 59, 20, 15, 15, 10, 4, 3, 0)]
+        self.assertEqual(list(stocks(found, days)), [stock(found, day) for day in days])
+        self.assertEqual(list(stocks((), days)), [()] * len(days))
 
     def test_only_what_had_happened_by_the_date(self) -> None:
         self.assertEqual(sum(g.came for g in groups(log(), date(2026, 10, 30))), 4)

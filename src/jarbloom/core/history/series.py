@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.plans import noon
 from jarbloom.core.history.quantities import MEASURED, QUANTITIES, READ, SCATTERED, SUMMED
-from jarbloom.core.journal.book import JOINED, LEFT, STOCK, stock
+from jarbloom.core.journal.book import JOINED, LEFT, STOCK, stocks
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.death import Death
 from jarbloom.core.journal.kinds.feed import Feed
@@ -172,8 +172,9 @@ def _load(log: Log, tank: Tank, species: Mapping[str, Species], until: datetime)
     days = {first + timedelta(days=k) for k in range(0, max((last - first).days, 0) + 1, LOAD_EVERY_DAYS)}
     days |= {e.day for e in moves if e.day <= last} | {last}
     found = []
-    for day in sorted(days):
-        total = load_of(stock(log, day), species, tank.temp_c, day).total
+    rising = sorted(days)
+    for day, living in zip(rising, stocks(log, rising), strict=True):
+        total = load_of(living, species, tank.temp_c, day).total
         found.append((noon(day, until).timestamp(), total, total, total))
     return _series(found)
 
@@ -185,7 +186,7 @@ def heads(log: Log, until: datetime) -> Series:
 
 def _heads(log: Log, until: datetime) -> Series:
     days = sorted({e.day for e in log.kinds(*JOINED, *LEFT) if e.day <= until.date()} | {until.date()})
-    counts = [(day, float(sum(a.count for a in stock(log, day)))) for day in days]
+    counts = [(day, float(sum(a.count for a in here))) for day, here in zip(days, stocks(log, days), strict=True)]
     return _series([(noon(day, until).timestamp(), n, n, n) for day, n in counts])
 
 

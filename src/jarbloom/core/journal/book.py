@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections import deque
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import cast
@@ -103,6 +103,16 @@ def stock(entries: Iterable[Entry], on: date | None = None) -> tuple[Animals, ..
     """Who lives in the tank: those who came less those who left, group by group."""
     log = Log.of(entries)
     return log.kept(("stock", _upto(log, on)), STOCK, lambda: tuple(g.animals for g in groups(log, on) if g.now))
+
+
+def stocks(entries: Iterable[Entry], days: Iterable[date]) -> Iterator[tuple[Animals, ...]]:
+    """The same on each of many days, which rise: the book is filled in once."""
+    moved, book, taken = Log.of(entries).kinds(*STOCK), _Book(), 0
+    for day in days:
+        while taken < len(moved) and moved[taken].day <= day:
+            book.take(moved[taken])
+            taken += 1
+        yield tuple(g.animals for g in book.groups if g.now)
 
 
 class _Book:
