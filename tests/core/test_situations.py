@@ -1,4 +1,4 @@
-"""What is said in 170 situations, and what holds over all of them and over thousands of random logs."""
+"""What is said in some five hundred situations, and what holds over all of them and over thousands of random logs."""
 
 import random
 import unittest

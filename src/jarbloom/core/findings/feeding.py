@@ -38,6 +38,10 @@ def overfed(facts: Facts) -> Iterable[Found]:
     most = max(by_day.values(), default=0.0)
     far = most > max(FAR_TOO_MUCH * usual, LEAST_G) or (most > max(TOO_MUCH * usual, LEAST_G) and bool(left))
     young = bool(facts.lately(24 * 42, Birth) or facts.said("fry"))
+    bit = facts.said("overfed_a_bit", hours=48)
+    if bit and not recent:
+        shows = len(bit) > 1 or bool(left) or _trace(facts) or bool(facts.said("milky", "smell", hours=48))
+        recent = list(bit) if shows else []
     if recent:
         last = recent[-1]
         later = facts.said("milky", hours=48)
@@ -56,6 +60,11 @@ def overfed(facts: Facts) -> Iterable[Found]:
             None if far else Severity.WATCH,
             acts=None if far else (), feeding=None if far else Feeding.HALF,
             share=0.25 if far and _trace(facts) else 0.0,
+        )  # fmt: skip
+    elif bit:
+        yield Found(
+            "More food than usual, by your words: once is borne, what they leave is not.",
+            bit[-1].at, ids(bit), Severity.WATCH, acts=(), tests=(), share=0.0, feeding=Feeding.HALF,
         )  # fmt: skip
 
 
