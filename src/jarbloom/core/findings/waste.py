@@ -56,7 +56,8 @@ def explained(facts: Facts, foreseen: bool = False, hours: float = 24 * 10) -> b
     was followed by two clean days has had its spike, lost media aside."""
     signs = ("gasp", "breath", "redgill", "browngill", "dart", "list", "dead", "bottom", "inflow")
     events = ("overfed", "overfed_a_bit", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood",
-              "power_out", "medicine", "came", "fry", "gone", "short_count", "half_eaten", "unmoved", "untreated")  # fmt: skip
+              "power_out", "medicine", "came", "fry", "gone", "short_count", "half_eaten", "unmoved",
+              "untreated")  # fmt: skip
     happened = facts.lately(hours, Death, PowerCut, Birth, BedStirred)
     last = facts.log.kinds(Tested)[-1:]
     if foreseen and happened and last and facts.tested_clean(happened[-1].at, last[0].at):
