@@ -193,12 +193,12 @@ def long_records() -> None:
                 for t in ("short", "long")
             ]
             print(f"chips of a typed line, 10,000 entries: {line[1] / line[0]:.2f} of 1,000")
-            minutes = count()
+            numbers = count()
             lines = {"a note": "note {}", "a reading": "am 0 ni 0 na {}"}
             for path, said in (("", "a note"), ("/log", "a note"), (ALL, "a note"), (ALL, "a reading")):
 
                 def write_and_read(path: str = path, line: str = lines[said]) -> None:
-                    typed = {"line": line.format(next(minutes) % 40), "anyway": "1"}
+                    typed = {"line": line.format(next(numbers) % 40), "anyway": "1"}
                     http.post("/tanks/long/log/line", data=typed, follow_redirects=False)
                     http.get(f"/tanks/long{path}")
 

@@ -12,10 +12,9 @@ from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
-from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.deeds.desk import reference
 from scripts.calibrate import good_news, seeds
-from scripts.calibrate.ask import SETTINGS, TankResult, one_tank
+from scripts.calibrate.ask import SETTINGS, one_tank
 from scripts.calibrate.report import summary, write_into
 from scripts.calibrate.worlds import WORLDS
 
@@ -25,16 +24,9 @@ T = TypeVar("T")
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
 
 
-def run(world: str, base: int, n: int, workers: int, settings: Forecasting) -> list[TankResult]:
-    ask = partial(one_tank, WORLDS[world], base, reference=reference(), settings=settings)
+def of_each(ask: Callable[[int], T], n: int, workers: int) -> list[T]:
     with multiprocessing.get_context("fork").Pool(workers) as pool:
         return pool.map(ask, range(n), chunksize=4)
-
-
-def asked_of_each(ask: Callable[..., T], n: int, workers: int, settings: Forecasting) -> list[T]:
-    one = partial(ask, base=HELD_BACK, reference=reference(), settings=settings)
-    with multiprocessing.get_context("fork").Pool(workers) as pool:
-        return pool.map(one, range(n), chunksize=2)
 
 
 def main() -> None:
@@ -51,16 +43,17 @@ def main() -> None:
     given = parser.parse_args()
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
         os.environ.setdefault(name, "1")
-    settings = replace(SETTINGS, members=given.members)
+    by = {"reference": reference(), "settings": replace(SETTINGS, members=given.members)}
     if given.seeds:
-        print(seeds.table(asked_of_each(seeds.apart, given.tanks, given.workers, settings)))
+        print(seeds.table(of_each(partial(seeds.apart, base=HELD_BACK, **by), given.tanks, given.workers)))
         return
     if given.good_news:
-        print(good_news.told(asked_of_each(good_news.moved, given.tanks, given.workers, settings)))
+        print(good_news.told(of_each(partial(good_news.moved, base=HELD_BACK, **by), given.tanks, given.workers)))
         return
     results, begun = {}, time.perf_counter()
     for world in [given.only] if given.only else WORLDS:
-        results[world] = run(world, TUNING if given.tuning else HELD_BACK, given.tanks, given.workers, settings)
+        base = TUNING if given.tuning else HELD_BACK
+        results[world] = of_each(partial(one_tank, WORLDS[world], base, **by), given.tanks, given.workers)
     text = summary(results)
     print(text)
     print(f"took {time.perf_counter() - begun:.0f} s")

@@ -17,12 +17,15 @@ from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.plans import school_plan, usual_plan
 from jarbloom.core.bloom.readiness import first_days
 from jarbloom.core.bloom.stepper import simulate
+from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.species import Animals
+from jarbloom.core.model.tank import Tank
+from jarbloom.core.vessel.volume import net_l
 from scripts.calibrate.keeper import DAY_ZERO, NOON, Keeper, Lived, a_tank, at, peaks_under
 from scripts.calibrate.score import pit
-from scripts.calibrate.worlds import OwnWorld, World
+from scripts.calibrate.worlds import WORLDS, OwnWorld, World
 
 HORIZON = 60
 LIVED_DAYS = 100
@@ -31,6 +34,7 @@ BATCH_DAYS = (14, 28, 35, 42)
 AHEAD = (5, 10, 15)
 FISHLESS_GUESS = 35  # the first baseline: 'it takes five weeks'
 SETTINGS = Forecasting(horizon_days=HORIZON)
+FISH, LOADS = "harlequin_rasbora", (0.03, 1.5)  # of the batches that are asked about, mg N/L/day grown up
 
 
 @dataclass(frozen=True)
@@ -152,23 +156,36 @@ def extrapolated(lived: Lived, day: int) -> float | None:
     return 0.0 if tests and all((r.low <= 0) for r in tests[-1].readings[:2]) else None
 
 
+def film_or_patch(seed: int, base: int, reference: Reference, days: int) -> Lived:
+    """A tank of the one world or of the other, by turns."""
+    rng = np.random.default_rng((base, seed))
+    tank, world = a_tank(rng), WORLDS[("film", "patch")[seed % 2]]
+    return Keeper(tank, world(tank, reference.media, rng), reference, rng).run(days)
+
+
+def a_batch(tank: Tank, day: int, rng: np.random.Generator, reference: Reference) -> Batch:
+    """As many of one fish as come to some load."""
+    one = load_of([Animals(FISH, 1)], reference.species, tank.temp_c, adult=True).total
+    wanted = float(np.exp(rng.uniform(*np.log(LOADS))))
+    fish = Animals(FISH, max(1, round(wanted * net_l(tank) / one)))
+    return Batch(1, "asked", DAY_ZERO + timedelta(days=day), (fish,))
+
+
 def _safeties(
     ensemble: Ensemble, lived: Lived, day: int, seed: int, rng: np.random.Generator, reference: Reference
 ) -> list[Safety]:
     tank, found = lived.tank, []
-    one = load_of([Animals("harlequin_rasbora", 1)], reference.species, tank.temp_c, adult=True).total
-    limits = limits_for([Animals("harlequin_rasbora", 1)], reference)
+    limits = limits_for([Animals(FISH, 1)], reference)
     for _ in range(3):
-        wanted = float(np.exp(rng.uniform(np.log(0.03), np.log(1.5))))
-        count = max(1, round(wanted * ensemble.volume_l / one))
-        batch = Batch(1, "asked", DAY_ZERO + timedelta(days=day), (Animals("harlequin_rasbora", count),))
+        batch = a_batch(tank, day, rng, reference)
+        load = load_of(batch.items, reference.species, tank.temp_c, adult=True).total
         plan = replace(usual_plan(ensemble, [batch]), relief_share=0.0)
         p = project(ensemble, plan, 14).p_safe(ensemble.as_of, limits)[0]
-        peaks = peaks_under(lived.branches[day].branch(), tank, _until(lived, day), reference, day, plan)
+        peaks = peaks_under(lived.branches[day].branch(), tank, heard_by(lived, day), reference, day, plan)
         safe = peaks.nh3 < limits.nh3 and peaks.no2 < limits.no2
-        found.append(Safety(seed, tank.school, day, count * one / ensemble.volume_l, p, bool(safe)))
+        found.append(Safety(seed, tank.school, day, load / ensemble.volume_l, p, bool(safe)))
     return found
 
 
-def _until(lived: Lived, day: int) -> list:
+def heard_by(lived: Lived, day: int) -> list[Entry]:
     return [e for e in lived.log if e.at <= at(day + NOON)]

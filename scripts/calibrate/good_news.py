@@ -18,8 +18,7 @@ from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
-from scripts.calibrate.keeper import Keeper, a_tank
-from scripts.calibrate.worlds import WORLDS
+from scripts.calibrate.ask import film_or_patch
 
 LIVED_DAYS = 60
 IN_A_ROW = timedelta(days=4)
@@ -38,10 +37,8 @@ class Moved:
 
 def moved(seed: int, base: int, reference: Reference, settings: Forecasting) -> Moved | None:
     """Of one held-back tank of the film or of the patch world; None where two tests in a row were never clean."""
-    rng = np.random.default_rng((base, seed))
-    tank = a_tank(rng)
-    world = WORLDS[("film", "patch")[seed % 2]]
-    log = Log.of(Keeper(tank, world(tank, reference.media, rng), reference, rng).run(LIVED_DAYS).log)
+    lived = film_or_patch(seed, base, reference, LIVED_DAYS)
+    tank, log = lived.tank, Log.of(lived.log)
     second = _second_clean(tank, log)
     if second is None:
         return None

@@ -8,20 +8,14 @@ from statistics import mean, pstdev
 
 import numpy as np
 
-from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import AT_BEST
 from jarbloom.core.bloom.ensemble import Forecasting
 from jarbloom.core.bloom.forecast import Forecast, forecast
-from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
-from jarbloom.core.model.species import Animals
-from jarbloom.core.vessel.volume import net_l
-from scripts.calibrate.ask import BATCH_DAYS, HORIZON
-from scripts.calibrate.keeper import NOON, Keeper, a_tank, at
-from scripts.calibrate.worlds import WORLDS
+from scripts.calibrate.ask import BATCH_DAYS, HORIZON, a_batch, film_or_patch, heard_by
+from scripts.calibrate.keeper import NOON, at
 
 SEEDS = 10
-FISH = "harlequin_rasbora"
 OPEN = (0.02, 0.98)  # a P beyond them is as good as told
 
 
@@ -38,16 +32,11 @@ class Apart:
 
 def apart(seed: int, base: int, reference: Reference, settings: Forecasting) -> Apart:
     """One held-back tank of the film or of the patch world, on one of the days on which batches are asked about."""
-    rng = np.random.default_rng((base, seed))
-    tank = a_tank(rng)
-    world = WORLDS[("film", "patch")[seed % 2]]
     day = int(np.random.default_rng((base, seed, 5)).choice(BATCH_DAYS))
-    lived = Keeper(tank, world(tank, reference.media, rng), reference, rng).run(day + 1)
-    log = [e for e in lived.log if e.at <= at(day + NOON)]
-    one = load_of([Animals(FISH, 1)], reference.species, tank.temp_c, adult=True).total
-    wanted = float(np.exp(np.random.default_rng((base, seed, 6)).uniform(np.log(0.03), np.log(1.5))))
-    batch = Batch(1, "asked", at(day).date(), (Animals(FISH, max(1, round(wanted * net_l(tank) / one))),))
-    made = [forecast(tank, log, at(day + NOON), reference, [batch], replace(settings, seed=k)) for k in range(SEEDS)]
+    lived = film_or_patch(seed, base, reference, day + 1)
+    batch = a_batch(lived.tank, day, np.random.default_rng((base, seed, 6)), reference)
+    log, as_of = heard_by(lived, day), at(day + NOON)
+    made = [forecast(lived.tank, log, as_of, reference, [batch], replace(settings, seed=k)) for k in range(SEEDS)]
     p = [f.batches[0].p_safe_today or 0.0 for f in made]
     return Apart(
         _share([f.sure for f in made], [f.band("capacity", AT_BEST) - f.sure for f in made]),

@@ -126,6 +126,8 @@ class Edges(unittest.TestCase):
             with self.subTest(typed=typed, litres=litres):
                 self.assertEqual("nitrate_far" in keys, stands)
         self.assertEqual(found(CLEAN, test_entry(0.05, nitrate="160"))["nitrate_far"].change_most, 30)
+        # in words it is of no form yet, and asked for as a test
+        self.assertNotIn("nitrate_far", found(CLEAN, entry("note", 0.05, text="nitrate reads 40, as ever")))
         spiked = found(
             test_entry(0.05, ammonia="4", nitrite="2", nitrate="160"), test_entry(0.03, ammonia="4", nitrite="2")
         )

@@ -13,7 +13,8 @@ from jarbloom.core.history.window import SPANS, YEAR, Window
 from jarbloom.core.journal.log import Log
 from jarbloom.formats.history_csv import history_csv
 from jarbloom.units import Units, lasting
-from jarbloom.views.drawn.years.layout import LETTER, NARROW, WIDE
+from jarbloom.views.drawn.axes import LETTER
+from jarbloom.views.drawn.years.layout import NARROW, WIDE
 from jarbloom.views.drawn.years.overview import overview
 from jarbloom.views.drawn.years.sheet import Sheet, sheet
 from jarbloom.views.drawn.years.strips import in_view

@@ -19,8 +19,8 @@ from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
 KH_CORALS = 6.0  # stony ones build with it (practice)
-# mg/L as ion, five times what Camargo et al. 2005 call safe over a life for the sensitive of fresh water (20 mg N/L is
-# their limit for the sea, far above what corals are kept in): there nobody is well (judgement)
+# mg/L as ion. Camargo et al. 2005: 10 mg N/L (44 as ion) can harm animals of fresh water over long times, 20 (89) may
+# be borne by most of the sea. More than twice the first, less than the second (judgement)
 NITRATE_FAR_ION = {"fresh": 100.0, "marine": 80.0}
 STEP_OF_OLD_WATER = 30.0  # percent at a time, while nothing worse asks for more (judgement)
 KH_FELL = 0.8  # of the tank's own: below this share it is being spent
@@ -50,7 +50,7 @@ def kh_corals(facts: Facts) -> Iterable[Found]:
 @rule("nitrate_far")
 def nitrate_far(facts: Facts) -> Iterable[Found]:
     """By the last reading, thinned by the changes since. Where nobody lives it is the cycle's own."""
-    last = facts.last("nitrate", 24 * 45)
+    last = facts.last("nitrate", 24 * 45, words=False)  # in words it is of no form yet
     if last is None or not facts.alive:
         return
     shares = (min(1.0, e.body.litres / facts.volume) for e in facts.log.kinds(Change) if e.order > last.entry.order)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -191,6 +192,9 @@ def _heads(log: Log, until: datetime) -> Series:
 
 
 _SUMMED_FROM: Mapping[str, type[Body]] = {"changed": Change, "food": Feed, "deaths": Death}
+_AMOUNT: Mapping[type[Body], Callable[[Any], float]] = {
+    Change: lambda b: b.litres, Feed: lambda b: b.grams or 0.0, Death: lambda b: float(b.count),
+}  # fmt: skip
 
 
 def summed(log: Log, quantity: str) -> Series:
@@ -201,18 +205,9 @@ def summed(log: Log, quantity: str) -> Series:
 def _summed(known: Series, came: Sequence[Entry]) -> Series:
     points: list[Point] = []
     for e in came:
-        v = _amount(e.body)
+        v = _AMOUNT[type(e.body)](e.body)
         points.append((e.at.timestamp(), v, v, v))
     return known.with_points(points)
-
-
-def _amount(body: Body) -> float:
-    if isinstance(body, Change):
-        return body.litres
-    if isinstance(body, Feed):
-        return body.grams or 0.0
-    assert isinstance(body, Death)
-    return float(body.count)
 
 
 def lengths(log: Log) -> Series:

@@ -10,6 +10,8 @@ from datetime import date, datetime, timedelta
 import numpy as np
 from numpy.typing import ArrayLike
 
+LETTER = 6.4  # px of a letter of the charts' face, a little more than it takes
+
 
 def r1(value: float) -> float:
     return round(float(value), 1)

@@ -14,7 +14,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import INCH_CM, Units
-from jarbloom.views.drawn.axes import Tick, r1
+from jarbloom.views.drawn.axes import LETTER, Tick, r1
 from jarbloom.views.drawn.figures import Figure, figure_of
 
 ZONES = {"top": (0.06, 0.30), "middle": (0.32, 0.72), "bottom": (0.93, 0.99), "glass": (0.25, 0.95),
@@ -85,7 +85,7 @@ def section(
     )
 
 
-LETTER, BESIDE = 6.2, 44.0  # px of a letter; of what stands in the glass beside the words
+BESIDE = 16.0  # px of the heater, which stands in the glass beside the words
 
 
 def _empty(width: float) -> str:

@@ -34,13 +34,12 @@ from jarbloom.core.journal.kinds.rock import Rock
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.entry import Body, Entry
-from jarbloom.views.drawn.axes import RootLogAxis, Tick, TimeAxis, r1
+from jarbloom.views.drawn.axes import LETTER, RootLogAxis, Tick, TimeAxis, r1
 from jarbloom.views.drawn.strip import Mark
 
 LEAST_DAYS, MOST_DAYS, AHEAD_DAYS = 4, 12, 2
 LEFT, PLOT_TOP, PLOT_BASE, LANE_H = 58.0, 18.0, 112.0, 23.0
 LEAST_LETTERS = 9
-CHAR_W = 6.4  # px of a letter at the size of lane labels
 LANES: tuple[tuple[str, tuple[type[Body], ...]], ...] = (
     ("Food", (Feed, Dose)),
     ("Water", (Change, TopOff, Conditioner, Bacteria)),
@@ -185,7 +184,7 @@ def _lane(name: str, kinds: Sequence[type[Body]], n: int, entries: Sequence[Entr
         label, left = ("", False) if isinstance(e.body, Feed) else _label(words, after, spots[k] - taken - 16)
         title = f"{e.at:%a %-d %b %H:%M}: {e.body.label.lower()}, {words}"
         events.append(Event(spots[k], label, title, sign=isinstance(e.body, Observation | Death), left=left))
-        taken = spots[k] + (CHAR_W * len(label) + 12 if label and not left else 6)
+        taken = spots[k] + (LETTER * len(label) + 12 if label and not left else 6)
     if name == "Water" and s.response is not None:
         events += [Event(x.at(c.at), "", f"planned: {s.units.volume(c.litres)} at {c.at:%a %H:%M}", hollow=True)
                    for c in s.response.changes if c.at.date() < x.last]  # fmt: skip
@@ -194,8 +193,8 @@ def _lane(name: str, kinds: Sequence[type[Body]], n: int, entries: Sequence[Entr
 
 def _label(words: str, after: float, before: float) -> tuple[str, bool]:
     """As much of the words as there is room for, on the wider side; whether it stands before its mark."""
-    left = after < CHAR_W * LEAST_LETTERS and before > after
-    letters = int((before if left else after) / CHAR_W)
+    left = after < LETTER * LEAST_LETTERS and before > after
+    letters = int((before if left else after) / LETTER)
     if len(words) <= letters:
         return words, left
     return (f"{words[: letters - 1].rstrip()}…", left) if letters >= LEAST_LETTERS else ("", False)

@@ -16,10 +16,11 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
+from jarbloom.kept import Kept
 from jarbloom.units import Units, figure
-from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.axes import LETTER, r1
 from jarbloom.views.drawn.standing import Drawings
-from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words
+from jarbloom.views.drawn.years.layout import ROW_PX, Layout, Stretch, date_words
 
 LONGEST = 22  # letters beside a mark
 CLOSE = 10.0  # px; what falls nearer is one mark, for they are about so wide
@@ -106,8 +107,7 @@ def _with_room(found: list[Glyph], weights: Sequence[int], x: Stretch) -> list[G
     return worded
 
 
-_kept_words: dict[tuple[object, ...], tuple[Sequence[Entry], str]] = {}
-MOST_KEPT = 4000
+_kept_words: Kept[tuple[Sequence[Entry], str]] = Kept(4000)
 
 
 def _told_once(entries: Sequence[Entry], labels: Sequence[str], species: Mapping[str, Species], units: Units) -> str:
@@ -116,9 +116,7 @@ def _told_once(entries: Sequence[Entry], labels: Sequence[str], species: Mapping
     known = _kept_words.get(key)
     if known is None:  # the entries are kept with their words, so that none gives its number to another
         known = entries, _told(entries, labels, species, units)
-        if len(_kept_words) >= MOST_KEPT:
-            _kept_words.clear()
-        _kept_words[key] = known
+        _kept_words.put(key, known)
     return known[1]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta, tzinfo
+from datetime import date, datetime, timedelta
 from functools import lru_cache
 
 import numpy as np
@@ -16,7 +16,6 @@ from jarbloom.units import figure
 from jarbloom.views.drawn.axes import Tick, nice_step, r1
 
 ROW_PX = 19  # from one bar or lane to the next
-LETTER = 6.4  # px of a letter of the charts' face, a little more than it takes
 
 
 @dataclass(frozen=True)
@@ -119,15 +118,15 @@ def ticks(r: Record, x: Stretch, layout: Layout) -> Iterable[Tick]:
 
 def month_ticks(r: Record, x: Stretch, first: date, last: date, every: int) -> tuple[Tick, ...]:
     """A tick each so many months, counted from the year 0; Januaries with their year."""
-    return _month_ticks(r.start.tzinfo, x, first, last, every)
+    return _month_ticks(r.start, x, first, last, every)
 
 
 @lru_cache(maxsize=64)
-def _month_ticks(zone: tzinfo | None, x: Stretch, first: date, last: date, every: int) -> tuple[Tick, ...]:
+def _month_ticks(start: datetime, x: Stretch, first: date, last: date, every: int) -> tuple[Tick, ...]:
     months = (d for d in firsts_of_months(first, last) if (12 * d.year + d.month - 1) % every == 0)
     return tuple(
         Tick(
-            x.x(datetime.combine(day, time(0), zone).timestamp()),
+            x.x(day_begins(day, start).timestamp()),
             f"{day:%Y}" if day.month == 1 else f"{day:%b}",
             day.month == 1,
         )

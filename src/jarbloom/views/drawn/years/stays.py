@@ -10,10 +10,10 @@ from jarbloom.core.animals.names import plural
 from jarbloom.core.history.lived import Row
 from jarbloom.core.history.record import Record
 from jarbloom.core.model.species import Species
-from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.axes import LETTER, r1
 from jarbloom.views.drawn.figures import Figure, figure_of
 from jarbloom.views.drawn.standing import Drawings
-from jarbloom.views.drawn.years.layout import LETTER, ROW_PX, Layout, Stretch, date_words, day_start
+from jarbloom.views.drawn.years.layout import ROW_PX, Layout, Stretch, date_words, day_start
 
 MOST_ROWS = 7
 FIGURE_PX, BAR_PX = 26.0, 15.0

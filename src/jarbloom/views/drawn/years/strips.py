@@ -12,8 +12,8 @@ from jarbloom.core.history.drift import Beyond
 from jarbloom.core.history.record import Curve, Record
 from jarbloom.core.history.series import Series, runs
 from jarbloom.units import figure, lasting
-from jarbloom.views.drawn.axes import Tick, area, line, r1
-from jarbloom.views.drawn.years.layout import LETTER, Layout, Scale, Stretch
+from jarbloom.views.drawn.axes import LETTER, Tick, area, line, r1
+from jarbloom.views.drawn.years.layout import Layout, Scale, Stretch
 
 STEPPED = ("load", "heads")  # stands until it changes
 MOST_MARKS = 130  # more readings than this are a line alone
