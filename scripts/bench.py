@@ -38,6 +38,7 @@ from jarbloom.settings import Settings as Serving
 from jarbloom.store import journal, tanks
 from jarbloom.store.db import connect, open_store, transaction
 from jarbloom.web.app import create_app
+from jarbloom.web.deps import ONCE, SCRIPTED
 
 
 def median_s(what: Callable[[], object], times: int = 5) -> float:
@@ -156,6 +157,7 @@ def years_of(entries: int) -> list[Entry]:
 
 
 ALL = "/history?span=all"  # ten years at once
+BY_SCRIPT = f"{SCRIPTED}=1"  # the cookie of a browser in which our scripts run
 
 
 def long_records() -> None:
@@ -195,18 +197,28 @@ def long_records() -> None:
             print(f"chips of a typed line, 10,000 entries: {line[1] / line[0]:.2f} of 1,000")
             numbers = count()
             lines = {"a note": "note {}", "a reading": "am 0 ni 0 na {}"}
-            for path, said in (("", "a note"), ("/log", "a note"), (ALL, "a note"), (ALL, "a reading")):
+            for path, said, scripts in (
+                ("", "a note", True), ("", "a note", False), ("/log", "a note", True), (ALL, "a note", True),
+                (ALL, "a reading", False),
+            ):  # fmt: skip
+                page, headers = (
+                    f"/tanks/long{path}",
+                    {"Accept": "text/html"} | ({"Cookie": BY_SCRIPT} if scripts else {}),
+                )
 
-                def write_and_read(path: str = path, line: str = lines[said]) -> None:
-                    typed = {"line": line.format(next(numbers) % 40), "anyway": "1"}
-                    http.post("/tanks/long/log/line", data=typed, follow_redirects=False)
-                    http.get(f"/tanks/long{path}")
+                def write_and_read(page: str = page, line: str = lines[said], headers: dict = headers) -> None:
+                    """As a browser sends it: with the token of a form, and on to where it is led."""
+                    n = next(numbers)
+                    typed = {"line": line.format(n % 40), "anyway": "1", "back": page.partition("?")[0], ONCE: f"sent {n}"}
+                    sent = http.post("/tanks/long/log/line", data=typed, headers=headers, follow_redirects=False)
+                    if sent.headers.get("content-location") != page:
+                        http.get(page, headers=headers)
 
-                kept = median_s(lambda p=path: http.get(f"/tanks/long{p}"), 8)
+                kept = median_s(lambda p=page: http.get(p), 8)
                 wrote, where = median_s(write_and_read, 8), path or "of the tank"
                 print(
-                    f"{said} saved and page {where} read again, 10,000 entries: {wrote / kept:.2f} of it kept, "
-                    f"which is {kept / bare:.1f} bare pages"
+                    f"{said} saved and page {where} shown{'' if scripts else ' where no script runs'}, 10,000 entries: "
+                    f"{wrote / kept:.2f} of it kept, which is {kept / bare:.1f} bare pages"
                 )
 
 

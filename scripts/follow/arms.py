@@ -137,24 +137,24 @@ def _kinds_in_three(life: Life) -> tuple[Batch, ...]:
 
 
 class Follower(WordForWord):
-    """As word for word, with what is left planned anew by the planner when its day has come or passed."""
+    """As word for word, with what waits composed anew by the planner after each test, where it can place every
+    animal; where it cannot, the page refuses, and the plan stays as it was."""
 
     def __init__(self, life: Life, seed: int) -> None:
         super().__init__(life, seed)
-        self.plan = (Batch(100, "all of it", DAY_ZERO, life.wishes),)
-        self.planned_on = -9
+        self.planned_after = 0  # tests
 
     def _advise(self, when: float) -> Situation:
-        life, now, day = self.life, at(when), int(when)
+        life, now = self.life, at(when)
         ensemble = prepare(life.tank, life.log, now, life.reference, self.settings)
-        if self.left and day - self.planned_on >= 2 and (not self.plan or self.plan[0].planned <= now.date()):
+        if self.left and life.tests > self.planned_after:
+            self.planned_after = life.tests
             terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools,
                              summarise(ensemble, ()).readiness)  # fmt: skip
-            placed = propose(ensemble, self.left, terms).placed
-            self.planned_on = day
-            if placed:
+            found = propose(ensemble, self.left, terms)
+            if not found.left:
                 self.plan = tuple(
-                    Batch(100 + 10 * day + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(placed)
+                    Batch(1000 * life.tests + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(found.placed)
                 )
         made = summarise(ensemble, self.plan)
         return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)

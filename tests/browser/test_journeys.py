@@ -137,12 +137,20 @@ class WithTheDemo(InBrowser):
     def test_saved_can_be_undone_at_once(self) -> None:
         page = self.page
         page.goto("/tanks/hall-96")
+        page.evaluate("() => navigator.serviceWorker.ready")
         page.get_by_role("textbox", name="Log: what was read or done").fill("note a visitor tapped the glass")
         page.keyboard.press("Enter")
+        expect(notice(page)).to_contain_text("a visitor tapped the glass")
+        expect(page).to_have_url(re.compile("/tanks/hall-96$"))
+        page.evaluate("""async () => { const last = async () => (await caches.match('/tanks/hall-96'))?.text() || '';
+            while (!(await last()).includes('a visitor tapped')) { await new Promise(r => setTimeout(r, 50)); } }""")
+        page.reload()  # asks for the page, and sends nothing again
         notice(page).get_by_role("button", name="Undo").click()
         expect(notice(page)).to_contain_text("Undone")
         page.get_by_role("link", name="Log book").click()
         expect(page.locator(".jb-entry").filter(has_text="a visitor tapped the glass").first).to_contain_text("Undone")
+        page.goto("/tanks/hall-96/log?all=1")
+        expect(page.locator(".jb-entry.note").filter(has_text="a visitor tapped the glass")).to_have_count(1)
 
     def test_correcting_and_voiding_in_the_log_book(self) -> None:
         page = self.page

@@ -6,8 +6,10 @@ import sqlite3
 import subprocess
 import sys
 import tempfile
+import threading
 import unittest
 import unittest.mock
+from contextlib import closing
 from pathlib import Path
 
 from jarbloom.deeds import exchange, look
@@ -16,6 +18,7 @@ from jarbloom.errors import StoreError
 from jarbloom.store import copies, db, journal, preferences, tanks
 from jarbloom.store.copies import backup
 from jarbloom.store.folder import held, owner_of
+from jarbloom.store.held_open import HeldOpen
 from jarbloom.store.preferences import Preferences
 from tests.make import FEW, NOW, REFERENCE, ZONE, WithDesk, tank
 
@@ -41,6 +44,42 @@ class InFolder(unittest.TestCase):
         conn = db.connect(db.open_store(self.folder))
         self.addCleanup(conn.close)
         return Desk(conn, NOW, Preferences(zone=ZONE), REFERENCE, FEW)
+
+
+class HeldOpenBetweenRequests(InFolder):
+    def test_it_is_brought_in_once_it_is_quiet_and_not_after_each_request(self) -> None:
+        path, beside = db.open_store(self.folder), self.folder / f"{db.FILE_NAME}-wal"
+        house = HeldOpen(path, db.file_id(path))
+        for name in ("One", "Two"):
+            with closing(db.open_same(path, db.file_id(path))) as conn:
+                house.still_used()
+                with db.transaction(conn):
+                    tanks.add(conn, tank(name=name), NOW)
+            self.assertGreater(beside.stat().st_size, 0, name)
+        house.close()
+        self.assertFalse(beside.exists())  # the file by itself is the whole again
+        alone = self.folder / "alone.db"
+        alone.write_bytes(path.read_bytes())
+        with closing(db.connect(alone)) as copy:
+            self.assertEqual([t.name for t in tanks.all_tanks(copy)], ["One", "Two"])
+        house.still_used()  # and opened again when it is asked for
+        self.assertTrue(beside.exists())
+        house.close()
+
+    def test_quiet_ends_it_by_itself_and_a_file_that_is_gone_is_left_to_who_asks(self) -> None:
+        path = db.open_store(self.folder)
+        soon = HeldOpen(path, db.file_id(path), quiet_s=0.0)
+        soon.still_used()
+        for thread in threading.enumerate():
+            if thread.name == "held open":
+                thread.join(10)
+        self.assertFalse((self.folder / f"{db.FILE_NAME}-wal").exists())
+        known = db.file_id(path)
+        path.unlink()
+        gone = HeldOpen(path, known)
+        gone.still_used()
+        gone.close()
+        self.assertFalse(path.exists())
 
 
 class OfAnEarlierVersion(InFolder):

@@ -720,6 +720,23 @@ class Twice(Web):
         self.post(line, sent | {"line": "note another, of the same page"})  # gone back, and typed anew
         self.assertIn("another, of the same page", self.get("/tanks/sunroom-112/log").text)
 
+    def test_where_scripts_run_a_saved_line_is_answered_with_its_page(self) -> None:
+        here, line = "/tanks/sunroom-112", "/tanks/sunroom-112/log/line"
+        sent = {"line": "note seen at the glass", "back": here, "_once": self.token(here, line)}
+        by_script = {"headers": {"Accept": "text/html", "Cookie": "jb_js=1"}}
+        first = self.post(line, sent, **by_script)
+        self.assertEqual((first.status_code, first.headers["content-location"]), (200, here))
+        self.assertIn(f'data-stands-at="{here}"', first.text)
+        self.assertIn("seen at the glass", first.text)
+        same = re.compile(r'value="[\w-]{16}"| data-stands-at="[^"]*"')
+        self.assertEqual(same.sub("", first.text), same.sub("", self.get(here).text))
+        again = self.post(line, sent, **by_script)
+        self.assertEqual((again.status_code, again.headers["location"]), (303, here))
+        for back, wrong in ((f"{here}/log", "note from the log book"), (here, "xqz 3")):
+            other = self.post(line, {"line": wrong, "back": back}, **by_script)
+            self.assertNotIn("content-location", other.headers)
+        self.assertEqual(self.http.get(line).url.path, here)
+
     def test_twenty_at_once_are_one(self) -> None:
         sent = {"name": "Twice 40", "measured_l": "40", "started": "2026-11-20", "filled": "on",
                 "_once": self.token("/start/cycling/all", "/start/cycling")}  # fmt: skip

@@ -23,9 +23,10 @@ PRIVATE_FOLDER = 0o700
 
 class Connection(sqlite3.Connection):
     """`once`: the key of what is being done for whoever sent it. The next deed is kept together with it, or not at all
-    when it stands there already."""
+    when it stands there already; `leads_to`: where who sent it is led on to, where that is known beforehand."""
 
     once: str = ""
+    leads_to: str = ""
     name: str = ""  # of its file
 
 
@@ -129,12 +130,15 @@ def _in_line(conn: sqlite3.Connection) -> Iterator[None]:
 
 
 def _only_once(conn: sqlite3.Connection) -> None:
-    key = conn.once if isinstance(conn, Connection) else ""
-    if not key:
+    if not isinstance(conn, Connection) or not conn.once:
         return
+    key = conn.once
     if conn.execute("SELECT 1 FROM sent_once WHERE key = :key", {"key": key}).fetchone():
         raise AlreadyDone("This was sent before, and was done then.")
-    conn.execute("INSERT INTO sent_once (key, at) VALUES (:key, datetime('now'))", {"key": key})
+    conn.execute(
+        "INSERT INTO sent_once (key, at, answer) VALUES (:key, datetime('now'), :answer)",
+        {"key": key, "answer": conn.leads_to},
+    )
 
 
 def answered(conn: sqlite3.Connection, key: str, answer: str) -> None:

@@ -22,6 +22,7 @@ from jarbloom.deeds.house_network import Patience
 from jarbloom.errors import JarBloomError
 from jarbloom.settings import MAX_BODY_BYTES, Settings, local_zone
 from jarbloom.store.db import file_id, open_same, open_store, transaction
+from jarbloom.store.held_open import HeldOpen
 from jarbloom.store.reminders import move_secrets_out
 from jarbloom.web import errors
 from jarbloom.web.api import PREFIX, create_api
@@ -90,6 +91,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     yield
     if rounds:
         rounds.stop()
+    app.state.held.close()
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -105,6 +107,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.forecasting = settings.forecasting
     app.state.path = open_store(settings.data)
     app.state.file_id = file_id(app.state.path)
+    app.state.held = HeldOpen(app.state.path, app.state.file_id)
     with closing(open_same(app.state.path, app.state.file_id)) as conn:
         try:
             with transaction(conn):
@@ -125,7 +128,7 @@ def create_app(settings: Settings) -> FastAPI:
         except Exception:
             response = errors.failed(request)
         sent: str = getattr(request.state, "once", "")
-        if sent and response.status_code < 400:
+        if sent and response.status_code < 400 and not getattr(request.state, "told_ahead", False):
             came_from = urlsplit(request.headers.get("referer", "")).path or "/"
             await run_in_threadpool(keep_answer, request, response.headers.get("location", came_from))
         for name, value in HEADERS.items():

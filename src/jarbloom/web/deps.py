@@ -69,6 +69,7 @@ def known_by(request: Request, token: str, content: str) -> str:
 def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]:
     state = request.app.state
     conn = open_same(state.path, state.file_id)
+    state.held.still_used()
     conn.once = key
     try:
         chosen = preferences.load(conn, state.zone)
@@ -80,7 +81,7 @@ def desk(request: Request, key: Annotated[str, Depends(once)]) -> Iterator[Desk]
         if not chosen.system and not tanks.any_tank(conn):
             chosen = replace(chosen, system=usual_units(language))
         now = state.settings.clock(ZoneInfo(chosen.zone))
-        waits = not (state.settings.at_once and _by_browser(request))
+        waits = not (request.method == "GET" and asks_again(request))
         yield Desk(conn, now, chosen, with_own(state.reference, conn), state.forecasting, waits)
     finally:
         conn.close()
@@ -90,15 +91,15 @@ SCRIPTED = "jb_js"  # cookie of a browser in which our scripts run (app.js)
 PATIENT, PATIENT_S = "jb_wait", 30  # cookie of one that asked in vain: for so long it gets what every other gets
 
 
-def _by_browser(request: Request) -> bool:
-    """A page asked for by a browser that can ask again by itself; not a part of one, a file, or a script's request."""
-    return (
-        request.method == "GET"
-        and SCRIPTED in request.cookies
-        and PATIENT not in request.cookies
-        and "HX-Request" not in request.headers
-        and "text/html" in request.headers.get("accept", "")
-    )
+def scripted(request: Request) -> bool:
+    """A page for a browser in which our scripts run; not a part of one, a file, or a script's request."""
+    wants_page = "HX-Request" not in request.headers and "text/html" in request.headers.get("accept", "")
+    return wants_page and SCRIPTED in request.cookies
+
+
+def asks_again(request: Request) -> bool:
+    """Whether a page may come before its forecast: the browser asks for that by itself."""
+    return request.app.state.settings.at_once and scripted(request) and PATIENT not in request.cookies
 
 
 def back_to(typed: Mapping[str, str], usual: str) -> str:
@@ -121,6 +122,12 @@ def answer_of_the_first(request: Request) -> str:
                 return found
             time.sleep(LOOK_EVERY_S)
     return ""
+
+
+def leads_to(request: Request, desk: Desk, where: str) -> str:
+    """Where a deed is led on to, told before it is done: kept with it, and so in no writing of its own."""
+    desk.conn.leads_to, request.state.told_ahead = where, True
+    return where
 
 
 def keep_answer(request: Request, location: str) -> None:

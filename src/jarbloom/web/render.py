@@ -121,16 +121,20 @@ def page(request: Request, desk: Desk, template: str, status: int = 200, /, **co
         "tank": None,
         "here": "",
         "notice": None,
+        "stands_at": "",
         "session": getattr(request.state, "session", None),
     }
     tank = context.get("tank")
-    # Where a form on this page leads back to; a page that answers a refused form stands at that form's address.
+    # Where a form on this page leads back to; a page that answers a form may stand at that form's address.
     shown["back"] = request.url.path if request.method == "GET" else (urls.tank(tank.slug) if tank else urls.bench())
     shown |= context
     shown["hint"] = _hint(desk, shown["here"], tank)
     revision = context.get("revision", records.newest_revision(desk, tank) if tank else None)
     html = written(environment.get_template(template).render(shown), desk.preferences.manner)
-    return _answer(html, status, revision)
+    made = _answer(html, status, revision)
+    if shown["stands_at"]:
+        made.headers["Content-Location"] = shown["stands_at"]
+    return made
 
 
 def _hint(desk: Desk, here: str, tank: Tank | None) -> str:

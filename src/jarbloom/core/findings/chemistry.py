@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from itertools import pairwise
@@ -53,8 +54,9 @@ def nitrate_far(facts: Facts) -> Iterable[Found]:
     last = facts.last("nitrate", 24 * 45, words=False)  # in words it is of no form yet
     if last is None or not facts.alive:
         return
-    shares = (min(1.0, e.body.litres / facts.volume) for e in facts.log.kinds(Change) if e.order > last.entry.order)
-    left = last.seen * math.prod(1 - f for f in shares) * MG_PER_MG_N["NO3"]
+    changes = facts.log.kinds(Change)
+    since = changes[bisect_right(changes, last.entry.order, key=lambda e: e.order) :]
+    left = last.seen * math.prod(1 - min(1.0, e.body.litres / facts.volume) for e in since) * MG_PER_MG_N["NO3"]
     limit = NITRATE_FAR_ION["marine" if facts.tank.marine else "fresh"]
     if left >= limit:
         yield Found(

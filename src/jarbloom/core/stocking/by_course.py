@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from jarbloom.core.bloom.capacity import carries, holds
 from jarbloom.core.bloom.forecast import Forecast
@@ -14,12 +14,11 @@ from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.stocking.check import Check, Gate
+from jarbloom.core.stocking.pace import REST_WAITS
 from jarbloom.units import load_text, percent
 
 GROWS_ON = 1.1  # so much more to come is worth a word
 FIRST_DAY_CERTAIN = 0.98  # so sure one wants to be of the day on which nobody is looking yet (judgement)
-# What doses have not grown so long after the first clean test, they do not grow: the animals have to (judgement)
-REST_WAITS = timedelta(days=21)
 OF_ITS_OWN_DAY = frozenset({"p_safe", "headroom", "first_day", "rest"})  # asked anew for who comes along
 
 

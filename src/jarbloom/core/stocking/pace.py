@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
+from datetime import date, timedelta
 
 from jarbloom.core.bloom.outlook import FOLLOW_DAYS
 from jarbloom.core.journal.book import newcomers
@@ -12,6 +12,8 @@ from jarbloom.core.model.schools import Schools
 from jarbloom.core.model.tank import Tank
 
 LEAST_GAP_DAYS = FOLLOW_DAYS  # a batch shows in the tests of the days after it before another comes (judgement)
+# What doses have not grown so long after the first clean test, they do not grow: the animals have to (judgement)
+REST_WAITS = timedelta(days=21)
 
 
 def pace_days(tank: Tank, schools: Schools, sensitive: bool) -> int:

@@ -3,6 +3,10 @@
 Greedy, batch by batch: as much as is sure on the first day that the terms allow. Waiting for the rest is preferred to
 another batch when it takes no longer than the gap that a batch costs. What may not share a batch: those who should
 come last with those before them, and in the first batch anyone less hardy than its first.
+
+Into an empty tank whose doses can feed a bloom for everybody, the same is composed once more from the day on which the
+water surely bears all of them together: few animals starve a bloom, and whoever comes late has to wait for what they
+grow (docs/planner.md). Of the two plans the one that is full sooner is proposed.
 """
 
 from __future__ import annotations
@@ -14,10 +18,12 @@ from datetime import date, timedelta
 from jarbloom.core.animals.bioload import load_of
 from jarbloom.core.bloom.capacity import carries, holds
 from jarbloom.core.bloom.ensemble import Ensemble
+from jarbloom.core.bloom.outlook import doses_feed
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.course import Watched, WaterCourse
 from jarbloom.core.stocking.lots import Lot, items_of, lots_of, merged
+from jarbloom.core.stocking.pace import REST_WAITS
 from jarbloom.core.stocking.terms import SEARCH_DAYS, Terms
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 
@@ -58,6 +64,7 @@ BINDING = {
     "quarantine": "the quarantine before it",
     "your days": "the day of the week you have time",
     "locked": "the days asked before and after a locked batch",
+    "together": "until then doses grow a bloom that carries all of them, which few animals would starve",
     "age": "the tank has to run so long for these animals",
     "water": "until then the bloom does not surely carry it",
     "alkalinity": "until then KH may be used up, which stops the bloom: kept up, it can come sooner",
@@ -87,15 +94,31 @@ def propose(
     if terms.proof_asked and terms.ready_from is None:
         return PlanProposal((), items_of(lots), "proof not in sight")
     search = _Search(ensemble, terms, locked, course)
-    placed: list[Placed] = []
-    while lots:
-        one = search.place(lots, placed[-1].planned if placed else None)
+    soonest = _composed(search.fresh(), lots)
+    together = search.day_for_all(lots, soonest)
+    return soonest if together is None else _sooner_full(soonest, _composed(search.fresh(together), lots))
+
+
+def _composed(search: _Search, lots: Sequence[Lot]) -> PlanProposal:
+    """Batch after batch, each as early as it is sure."""
+    left, placed = list(lots), list[Placed]()
+    while left:
+        one = search.place(left, placed[-1].planned if placed else None)
         if one is None:
-            return PlanProposal(tuple(placed), items_of(lots), "not in sight", *search.last_look)
+            return PlanProposal(tuple(placed), items_of(left), "not in sight", *search.last_look)
         placed.append(one[0])
         taken = {id(lot) for lot in one[1]}  # two snails are two lots, though they are alike
-        lots = [lot for lot in lots if id(lot) not in taken]
+        left = [lot for lot in left if id(lot) not in taken]
     return PlanProposal(tuple(placed))
+
+
+def _sooner_full(soonest: PlanProposal, together: PlanProposal) -> PlanProposal:
+    """The plan that leaves fewer animals out, else is full sooner; the one that begins sooner where both are alike."""
+
+    def late(plan: PlanProposal) -> tuple[int, date]:
+        return sum(a.count for a in plan.left), plan.placed[-1].planned if plan.placed else date.max
+
+    return min(soonest, together, key=late)
 
 
 def redate(
@@ -156,8 +179,30 @@ class _Search:
         self.placed_load = 0.0
         self.ceiling = ceiling_mg_n_day(ensemble.tank, ensemble.reference.media)
         self.alive = bool(ensemble.living)
+        self.not_before = terms.today
         self.last_look: tuple[float, float, float | None] = (0.0, 0.0, None)
         self.asked: dict[tuple[date, int], tuple[bool, Watched | None, float]] = {}
+
+    def fresh(self, not_before: date | None = None) -> _Search:
+        """A search of its own on the same water, for batches from a day on."""
+        other = _Search(self.ensemble, self.terms, self.locked, self.course)
+        other.not_before = not_before or self.not_before
+        return other
+
+    def day_for_all(self, lots: Sequence[Lot], soonest: PlanProposal) -> date | None:
+        """The first day on which the water surely bears all together whom no age of the tank keeps out longer, within
+        the weeks that a batch waits for the rest; None where waiting cannot be the better plan."""
+        batch = Batch(PROBED, "all", self.terms.today, items_of(lots))
+        if self.alive or self.locked or self.terms.proof_asked or len(soonest.placed) + bool(soonest.left) < 2:
+            return None
+        if not doses_feed(self.ensemble, [batch]):
+            return None
+        first = soonest.placed[0].planned if soonest.placed else self.terms.today
+        until = first + REST_WAITS
+        coming = [lot for lot in lots if lot.not_before <= first]
+        if self._fits(first, coming):
+            return None  # nothing to wait for
+        return self._first_day(coming, first, until)
 
     def place(self, lots: list[Lot], previous: date | None) -> tuple[Placed, list[Lot]] | None:
         """The next batch out of the lots that are left, and the lots that it takes."""
@@ -213,7 +258,7 @@ class _Search:
     def _earliest(self, lot: Lot, previous: date | None) -> tuple[date, str]:
         """The first day on which the terms allow the lot, and which of them came last."""
         t = self.terms
-        floor = [(t.today, "today"), (lot.not_before, "age")]
+        floor = [(t.today, "today"), (self.not_before, "together"), (lot.not_before, "age")]
         if self.alive:  # the first into an empty tank are watched there: there is nobody to infect
             floor.append((t.today + timedelta(days=t.quarantine_days), "quarantine"))
         if t.proof_asked and t.ready_from:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated, Any
 from urllib.parse import urlencode, urlsplit
@@ -16,11 +16,11 @@ from jarbloom.deeds import log_book, records
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import Saved
 from jarbloom.deeds.log_lines import LineRead, log_lines, read_lines
-from jarbloom.errors import Clash, GateClosed, Refused
+from jarbloom.errors import BeingMade, Clash, GateClosed, Refused
 from jarbloom.views.tank.desk import sign_groups
 from jarbloom.views.tank.log_book import book
 from jarbloom.web import urls
-from jarbloom.web.deps import AtDesk, Typed
+from jarbloom.web.deps import AtDesk, Typed, asks_again, leads_to, scripted
 from jarbloom.web.forms.duration import shift_of
 from jarbloom.web.forms.entry import blank, known_kind, read_entry, typed_of
 from jarbloom.web.render import fragment, page
@@ -45,7 +45,7 @@ def read_line(desk: AtDesk, slug: str, typed: Typed) -> HTMLResponse:
 
 @router.post("/log/line")
 def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Response:
-    line = typed.get("line", "")
+    line, back = typed.get("line", ""), leads_to(request, desk, _back(request, slug, typed))
     try:
         deeds.log_line(desk, slug, line, anyway=typed.text("anyway") == "1", reason=typed.text("reason"))
     except GateClosed as held:
@@ -56,7 +56,24 @@ def log_line(request: Request, desk: AtDesk, slug: str, typed: Typed) -> Respons
         status, clash = (409, True) if isinstance(problem, Clash) else (422, False)
         chips = deeds.understand(desk, slug, line).chips
         return show_now(request, desk, slug, status, line=line, chips=chips, refused=problem.sentence, clash=clash)
-    return RedirectResponse(_back(request, slug, typed), 303)
+    return _led_to(request, desk, slug, back)
+
+
+def _led_to(request: Request, desk: Desk, slug: str, back: str) -> Response:
+    """A browser with scripts is given the tank's page at once, which sets its address by itself (app.js): one request
+    in place of two. Every other is led there, and so is who has to wait for a forecast."""
+    if back == urls.tank(slug) and scripted(request):
+        try:
+            return show_now(request, replace(desk, waits=not asks_again(request)), slug, stands_at=back)
+        except BeingMade:
+            pass  # the page that follows by itself is asked for under its own address
+    return RedirectResponse(back, 303)
+
+
+@router.get("/log/line")
+def no_line(slug: str) -> RedirectResponse:
+    """Who asks for the address that lines are sent to, by going back or by hand."""
+    return RedirectResponse(urls.tank(slug), 303)
 
 
 @router.post("/log/quick")

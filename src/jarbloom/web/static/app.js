@@ -5,6 +5,9 @@
 // Tells the server that this browser asks again by itself: a page may come before its forecast.
 document.cookie = "jb_js=1; path=/; max-age=31536000; samesite=lax";
 
+// A page that came as the answer to a form stands under its own address: reloading asks for it and sends nothing again.
+if (document.body.dataset.standsAt) { history.replaceState(history.state, "", document.body.dataset.standsAt); }
+
 document.addEventListener("alpine:init", () => {
   // The stepper: one reading at a time, big thumbs. Kept values and the one in sight become one line of shorthand.
   Alpine.data("dock", () => ({

@@ -22,6 +22,7 @@ self.addEventListener("fetch", (event) => {
   const url = new URL(request.url);
   if (url.origin !== location.origin) { return; }
   if (request.method === "POST" && url.pathname === "/sign-out") { event.waitUntil(caches.delete(PAGES)); return; }
+  if (request.method === "POST" && request.mode === "navigate" && url.pathname.endsWith("/log/line")) { event.respondWith(sent(request)); return; }
   if (request.method !== "GET") { return; }
   if (url.pathname.startsWith("/static/")) { event.respondWith(file(request)); return; }
   if (request.mode === "navigate") { event.respondWith(look(request, url)); }
@@ -35,6 +36,14 @@ self.addEventListener("message", (event) => {
 
 async function keep(url, reply) {
   if (reply.ok && !reply.redirected && LOOKED_AT.test(url.pathname)) { await (await caches.open(PAGES)).put(url.pathname, reply); }
+}
+
+// A saved line is answered with the page that it was typed on: that is the last look at it.
+async function sent(request) {
+  const reply = await fetch(request);
+  const at = reply.headers.get("content-location");
+  if (at) { keep(new URL(at, location.origin), reply.clone()); }
+  return reply;
 }
 
 async function file(request) {
