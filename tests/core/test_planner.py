@@ -57,6 +57,15 @@ def cycled(times: int = 1):
 
 
 @cache
+def halfway():
+    """The usual tank after two weeks of doses: ammonia goes, nitrite has only just begun to."""
+    doses = [entry("dose", d, 8, mg_n=216.0) for d in range(16, 1, -2)]
+    tests = [test_entry(d, 18, ammonia="0" if d < 6 else "1", nitrite="2") for d in range(15, -1, -2)]
+    return prepare(tank(kh_dkh=30, started=days(-30)), numbered(*doses, *tests), NOW, REFERENCE,
+                   Forecasting(members=120))  # fmt: skip
+
+
+@cache
 def young():
     """The same tank a week after the first dose: hardly any bloom yet."""
     log = numbered(entry("dose", 7, 8, mg_n=216.0), test_entry(1, 18, ammonia="2", nitrite="0"))
@@ -163,6 +172,23 @@ class Planning(unittest.TestCase):
         led, calendar = self.plan(ensemble=cycled(ROOMY), **soon), self.plan(ensemble=cycled(ROOMY))
         self.assertLessEqual(led.placed[-1].planned, calendar.placed[-1].planned)
 
+    def test_doses_go_on_until_the_bloom_bears_all_where_a_first_few_would_starve_it(self) -> None:
+        many = (Animals("zebra_danio", 25), Animals("platy", 25))
+        soon = {"pace_days": LEAST_GAP_DAYS, "pace_sensitive_days": LEAST_GAP_DAYS}
+        found = self.plan(many, ensemble=halfway(), **soon)
+        self.assertEqual((found.left, found.placed[0].binding), ((), "together"))
+        first = found.placed[0].planned
+        course = WaterCourse(halfway())
+        self.assertGreaterEqual(course.watch(Batch(1, "all", first, many)).p_safe, 0.9)
+        self.assertGreaterEqual(
+            course.watch(Batch(1, "some", days(25), many[:1])).p_safe, 0.9
+        )  # some could come sooner
+        self.assertGreater(first, days(25))
+        few = self.plan((Animals("zebra_danio", 8),), ensemble=halfway(), **soon)  # who has nobody to wait for comes
+        self.assertLess(few.placed[0].planned, first)
+        asked = self.plan(many, ensemble=halfway(), proof_asked=True, ready_from=days(20))  # the proof decides there
+        self.assertNotIn("together", {p.binding for p in asked.placed})
+
     def test_the_keepers_days_and_the_quarantine_are_kept(self) -> None:
         found = self.plan(weekdays=frozenset({5, 6}), quarantine_days=21)
         self.assertTrue(all(p.planned.weekday() in (5, 6) for p in found.placed))
@@ -183,6 +209,14 @@ class Planning(unittest.TestCase):
         self.assertEqual(found.why_left, "not in sight")
         self.assertEqual(sum(a.count for a in found.left) + sum(a.count for p in found.placed for a in p.items), 4)
         self.assertTrue(found.left_together > found.left_sure or found.left_p < 0.9)
+
+    def test_who_finds_no_day_keeps_nobody_else_out(self) -> None:
+        wishes = (Animals("zebra_danio", 20), Animals("bronze_corydoras", 12), Animals("harlequin_rasbora", 30))
+        found = self.plan(wishes, pace_days=LEAST_GAP_DAYS, pace_sensitive_days=LEAST_GAP_DAYS)
+        self.assertEqual({a.species for a in found.left}, {"bronze_corydoras"})
+        placed = {a.species: a.count for a in items_of(lots(*(a for p in found.placed for a in p.items)))}
+        self.assertEqual(placed, {"zebra_danio": 20, "harlequin_rasbora": 30})
+        self.assertLess(found.left_p, 0.9)
 
     def test_a_tank_without_a_filter_is_told_so(self) -> None:
         bare = replace(cycled(), tank=replace(cycled().tank, filters=()))

@@ -100,16 +100,20 @@ def propose(
 
 
 def _composed(search: _Search, lots: Sequence[Lot]) -> PlanProposal:
-    """Batch after batch, each as early as it is sure."""
-    left, placed = list(lots), list[Placed]()
-    while left:
-        one = search.place(left, placed[-1].planned if placed else None)
+    """Batch after batch, each as early as it is sure. Who finds no day at all is left out, and keeps nobody else out."""
+    waiting, placed, out, seen = list(lots), list[Placed](), list[Lot](), search.last_look
+    while waiting:
+        one = search.place(waiting, placed[-1].planned if placed else None)
         if one is None:
-            return PlanProposal(tuple(placed), items_of(left), "not in sight", *search.last_look)
+            seen = seen if out else search.last_look
+            # more of the same find none either
+            out += [lot for lot in waiting if lot.kind.key == search.stuck]
+            waiting = [lot for lot in waiting if lot.kind.key != search.stuck]
+            continue
         placed.append(one[0])
         taken = {id(lot) for lot in one[1]}  # two snails are two lots, though they are alike
-        left = [lot for lot in left if id(lot) not in taken]
-    return PlanProposal(tuple(placed))
+        waiting = [lot for lot in waiting if id(lot) not in taken]
+    return PlanProposal(tuple(placed), items_of(out), "not in sight", *seen) if out else PlanProposal(tuple(placed))
 
 
 def _sooner_full(soonest: PlanProposal, together: PlanProposal) -> PlanProposal:
@@ -181,6 +185,7 @@ class _Search:
         self.alive = bool(ensemble.living)
         self.not_before = terms.today
         self.last_look: tuple[float, float, float | None] = (0.0, 0.0, None)
+        self.stuck = ""  # the kind for which no day was found
         self.asked: dict[tuple[date, int], tuple[bool, Watched | None, float]] = {}
 
     def fresh(self, not_before: date | None = None) -> _Search:
@@ -205,7 +210,8 @@ class _Search:
         return self._first_day(coming, first, until)
 
     def place(self, lots: list[Lot], previous: date | None) -> tuple[Placed, list[Lot]] | None:
-        """The next batch out of the lots that are left, and the lots that it takes."""
+        """The next batch out of the lots that are left, and the lots that it takes; None where the first of them finds
+        no day (`stuck`)."""
         self.asked.clear()
         before_last = [lot for lot in lots if lot.order != "last"] or lots
         earliest = {id(lot): self._earliest(lot, previous) for lot in before_last}
@@ -224,7 +230,10 @@ class _Search:
         if self._fits(day, ready[:1]):
             return self._placed(day, ready[: self._most(day, ready)], binding)
         later = self._first_day(ready[:1], day, self.terms.today + timedelta(days=SEARCH_DAYS))
-        return self._placed(later, ready[: self._most(later, ready)], "water") if later else None
+        if later is None:
+            self.stuck = ready[0].kind.key
+            return None
+        return self._placed(later, ready[: self._most(later, ready)], "water")
 
     def place_whole(self, batch: Batch, previous: date | None) -> Placed | None:
         """The first sure day of a batch as it is, and the batch put there."""
