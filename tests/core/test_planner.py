@@ -182,7 +182,7 @@ class Planning(unittest.TestCase):
         self.assertGreaterEqual(course.watch(Batch(1, "all", first, many)).p_safe, 0.9)
         self.assertGreaterEqual(
             course.watch(Batch(1, "some", days(25), many[:1])).p_safe, 0.9
-        )  # some could come sooner
+        )  # some could
         self.assertGreater(first, days(25))
         few = self.plan((Animals("zebra_danio", 8),), ensemble=halfway(), **soon)  # who has nobody to wait for comes
         self.assertLess(few.placed[0].planned, first)

@@ -100,7 +100,7 @@ def propose(
 
 
 def _composed(search: _Search, lots: Sequence[Lot]) -> PlanProposal:
-    """Batch after batch, each as early as it is sure. Who finds no day at all is left out, and keeps nobody else out."""
+    """Batch after batch, each as early as it is sure. Who finds no day is left out, and keeps nobody else out."""
     waiting, placed, out, seen = list(lots), list[Placed](), list[Lot](), search.last_look
     while waiting:
         one = search.place(waiting, placed[-1].planned if placed else None)
