@@ -209,7 +209,12 @@ def long_records() -> None:
                 def write_and_read(page: str = page, line: str = lines[said], headers: dict = headers) -> None:
                     """As a browser sends it: with the token of a form, and on to where it is led."""
                     n = next(numbers)
-                    typed = {"line": line.format(n % 40), "anyway": "1", "back": page.partition("?")[0], ONCE: f"sent {n}"}
+                    typed = {
+                        "line": line.format(n % 40),
+                        "anyway": "1",
+                        "back": page.partition("?")[0],
+                        ONCE: f"sent {n}",
+                    }
                     sent = http.post("/tanks/long/log/line", data=typed, headers=headers, follow_redirects=False)
                     if sent.headers.get("content-location") != page:
                         http.get(page, headers=headers)

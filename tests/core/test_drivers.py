@@ -132,7 +132,12 @@ class FromThePlan(unittest.TestCase):
     def test_redosing_ends_before_the_animals_and_feeding_can_rest(self) -> None:
         until = (START + timedelta(days=3)).date()
         g = grid(plan=FuturePlan(redose_mg_n_l=2.0, animals_from=until))
-        self.assertEqual(np.count_nonzero(g.redose), 3)
+        self.assertEqual(np.count_nonzero(g.redose), 2)  # none on the day before them
+        early, plan = START - timedelta(hours=8), FuturePlan(redose_mg_n_l=2.0, animals_from=until)
+        later = drivers(tank(), (), REFERENCE.species, early, START + timedelta(days=9), DT, plan, START)
+        self.assertEqual(
+            (np.flatnonzero(later.redose) * DT * 24 % 24).round(6).tolist(), [8, 8]
+        )  # at the hour it is now
         fish = entry("arrival", 11, species="harlequin_rasbora", count=8, length_cm=3.0)
         rest = grid(fish, plan=FuturePlan(feed_factor=0.2, feed_factor_until=until))
         k_rest, k_fed = step_of(START + timedelta(days=1), START, DT), step_of(START + timedelta(days=6), START, DT)

@@ -180,9 +180,7 @@ class Planning(unittest.TestCase):
         first = found.placed[0].planned
         course = WaterCourse(halfway())
         self.assertGreaterEqual(course.watch(Batch(1, "all", first, many)).p_safe, 0.9)
-        self.assertGreaterEqual(
-            course.watch(Batch(1, "some", days(25), many[:1])).p_safe, 0.9
-        )  # some could
+        self.assertGreaterEqual(course.watch(Batch(1, "some", days(25), many[:1])).p_safe, 0.9)  # some could
         self.assertGreater(first, days(25))
         few = self.plan((Animals("zebra_danio", 8),), ensemble=halfway(), **soon)  # who has nobody to wait for comes
         self.assertLess(few.placed[0].planned, first)
@@ -254,10 +252,19 @@ class OnTheWater(unittest.TestCase):
             batch = Batch(1, "b", days(6), (Animals("harlequin_rasbora", count),))
             fine = project(ensemble, usual_plan(ensemble, [batch]), 21)
             limits = planning_limits(batch.items, REFERENCE, tank())
-            # On the first day the hour of the last dose tells, which the planner gives in the morning
-            exact = fine.p_safe(noon(batch.planned + timedelta(days=1), NOW), limits, days=13)[0]
+            exact = fine.p_safe(noon(batch.planned, NOW), limits)[0]
             with self.subTest(count=count):
                 self.assertAlmostEqual(WaterCourse(ensemble).watch(batch).p_safe, exact, delta=0.02)
+
+    def test_a_first_day_tried_alone_and_the_plan_with_it_tell_the_same(self) -> None:
+        """Whatever the hour of the day: doses go on to the day before the last, for both."""
+        for name, ensemble in (("cycled", cycled()), ("halfway", halfway())):
+            course = WaterCourse(ensemble)
+            for day in (0, 1, 2, 3, 20, 26):
+                batch = Batch(1, "b", days(day), (Animals("zebra_danio", 20),))
+                with self.subTest(tank=name, day=day):
+                    whole = standings(ensemble, [batch])[0].watched.p_safe
+                    self.assertAlmostEqual(course.watch(batch).p_safe, whole, delta=0.05)
 
     def test_more_animals_are_never_safer(self) -> None:
         course = WaterCourse(young())

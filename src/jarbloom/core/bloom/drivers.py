@@ -91,6 +91,10 @@ class FuturePlan:
         """Before any animals."""
         return self.animals_from is None or day < self.animals_from
 
+    def doses_on(self, day: date) -> bool:
+        """Not on the day before they come: what is given then may still stand as nitrite when they are in."""
+        return self.animals_from is None or day < self.animals_from - timedelta(days=1)
+
 
 @dataclass(frozen=True)
 class Drivers:
@@ -163,7 +167,7 @@ def drivers(
         if entry.at <= end:
             grid.take(entry, min(step_of(entry.at, start, dt), n - 1))
     _animals(grid, ordered, plan)
-    _planned(grid, plan, (after or start).date())
+    _planned(grid, plan, after or start)
     return Drivers(
         start,
         dt,
@@ -347,7 +351,7 @@ def _fed(ordered: Log) -> dict[date, float]:
     return fed
 
 
-def _planned(grid: _Grid, plan: FuturePlan, today: date) -> None:
+def _planned(grid: _Grid, plan: FuturePlan, now: datetime) -> None:
     n, arrays = grid.n, grid.arrays
     if plan.temp_c is not None:
         arrays["temp"][:] = plan.temp_c
@@ -358,8 +362,8 @@ def _planned(grid: _Grid, plan: FuturePlan, today: date) -> None:
     per_day = max(1, round(1 / grid.dt))
     if plan.relief_share:
         arrays["relief"][per_day - 1 :: per_day] = plan.relief_share
-    for k in range(0, n, per_day) if plan.redose_mg_n_l or plan.mends else ():
+    first = round(-elapsed_days(now, grid.start) / grid.dt) % per_day  # at the hour that it is now
+    for k in range(first, n, per_day) if plan.redose_mg_n_l or plan.mends else ():
         day = (grid.start + timedelta(days=k * grid.dt)).date()
-        if plan.cycles_on(day):
-            arrays["redose"][k] = plan.redose_mg_n_l
-            arrays["mend"][k] = day.toordinal() if plan.mends and day > today else 0
+        arrays["redose"][k] = plan.redose_mg_n_l if plan.doses_on(day) else 0.0
+        arrays["mend"][k] = day.toordinal() if plan.mends and plan.cycles_on(day) and day > now.date() else 0

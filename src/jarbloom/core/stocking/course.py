@@ -100,10 +100,13 @@ class WaterCourse:
         del self.states[max((batch.planned - self.today).days, 0) + 1 :]
 
     def watch(self, batch: Batch) -> Watched:
-        """The two weeks after a batch that goes in on its planned day, whatever else is fixed then."""
-        start = self.start_of(batch.planned)
+        """The two weeks after a batch that goes in on its planned day, whatever else is fixed then. Where it is the
+        first, from the day before it on: on that no dose is given any more."""
+        first = not self.ensemble.living and all(b.planned > batch.planned for b in self.fixed)
+        branch = max(batch.planned - timedelta(days=1), self.today) if first else batch.planned
+        start = self.start_of(branch)
         end = noon(batch.planned, start) + timedelta(days=WATCH_DAYS, hours=2 * STEP_H)
-        path = self._run(self.state(batch.planned), start, max(end, start + timedelta(days=1)), (*self.fixed, batch))
+        path = self._run(self.state(branch), start, max(end, start + timedelta(days=1)), (*self.fixed, batch))
         before = [b for b in self.fixed if b.planned <= batch.planned]
         return watched(self.ensemble, path, start, batch.planned, [*before, batch])
 
