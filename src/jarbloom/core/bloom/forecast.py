@@ -36,7 +36,7 @@ from jarbloom.core.model.tank import Tank
 from jarbloom.core.vessel.media import ceiling_mg_n_day
 
 Array = NDArray[np.float64]
-VERSION = 13
+VERSION = 14
 SURPRISE, SURPRISE_DAYS = 0.08, 14
 # Ammonia or nitrite above zero on a loaded tank is evidence against a large bloom: for so long what is sure is no more
 # than the load that the tank has not kept up with, growing as a fed colony grows (docs/model.md, what is told)
