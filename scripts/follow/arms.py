@@ -16,8 +16,9 @@ from jarbloom.core.bloom.plans import pinch_g_day
 from jarbloom.core.journal.log import latest
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
+from jarbloom.core.stocking.habits import in_thirds
 from jarbloom.core.stocking.lots import lots_of
-from jarbloom.core.stocking.plan import in_thirds, propose
+from jarbloom.core.stocking.plan import propose
 from jarbloom.core.stocking.terms import terms_of
 from jarbloom.core.vessel.volume import net_l
 from jarbloom.units import Units

@@ -78,18 +78,30 @@ def _rows(desk: Desk) -> tuple[int, ...]:
 
 def _mutant(whole: bytes, chance: random.Random) -> bytes:
     if chance.random() < 0.2:  # the archive itself
-        raw = bytearray(whole)
-        for _ in range(chance.randint(1, 6)):
-            raw[chance.randrange(len(raw))] = chance.randrange(256)
-        return bytes(raw[: chance.randrange(len(raw))] if chance.random() < 0.3 else raw)
+        return _bytes(whole, chance)
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(whole)) as archive, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
         names = archive.namelist()
         hit = chance.choice(names)
         for name in names:
-            text = archive.read(name).decode("utf-8")
-            made.writestr(name, _text(text, chance) if name == hit else text)
+            raw = archive.read(name)
+            made.writestr(name, _changed(raw, chance) if name == hit else raw)
     return out.getvalue()
+
+
+def _changed(raw: bytes, chance: random.Random) -> bytes:
+    """A text changed as a text, a picture byte by byte."""
+    try:
+        return _text(raw.decode("utf-8"), chance).encode("utf-8")
+    except UnicodeDecodeError:
+        return _bytes(raw, chance)
+
+
+def _bytes(whole: bytes, chance: random.Random) -> bytes:
+    raw = bytearray(whole)
+    for _ in range(chance.randint(1, 6)):
+        raw[chance.randrange(len(raw))] = chance.randrange(256)
+    return bytes(raw[: chance.randrange(len(raw))] if chance.random() < 0.3 else raw)
 
 
 def _text(text: str, chance: random.Random) -> str:

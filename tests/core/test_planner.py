@@ -14,9 +14,10 @@ from jarbloom.core.bloom.readiness import Readiness
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.course import WaterCourse, standings
+from jarbloom.core.stocking.habits import all_at_once, in_thirds
 from jarbloom.core.stocking.lots import CLEAN_AFTER, items_of, lots_of
 from jarbloom.core.stocking.pace import LEAST_GAP_DAYS, pace_days
-from jarbloom.core.stocking.plan import all_at_once, in_thirds, propose, redate
+from jarbloom.core.stocking.plan import propose, redate
 from jarbloom.core.stocking.reasons import reasons
 from jarbloom.core.stocking.target import lower_target, sized_target_mg_n_l
 from jarbloom.core.stocking.terms import Terms, terms_of

@@ -13,8 +13,8 @@ from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
 from jarbloom.core.setup.choose import Answers, Choice, choose
 from jarbloom.core.setup.which_tank import of_size, with_usual_equipment
+from jarbloom.core.stocking.habits import in_thirds
 from jarbloom.core.stocking.lots import lots_of
-from jarbloom.core.stocking.plan import in_thirds
 from jarbloom.deeds import keep_tank, plan_batches
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.ensembles import ensemble_of

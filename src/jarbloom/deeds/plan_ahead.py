@@ -13,9 +13,11 @@ from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.course import BatchStanding, WaterCourse, standings
 from jarbloom.core.stocking.dates import offered_day
+from jarbloom.core.stocking.habits import all_at_once, in_thirds
 from jarbloom.core.stocking.lots import lots_of, merged
-from jarbloom.core.stocking.plan import Placed, PlanProposal, all_at_once, in_thirds, propose, redate
+from jarbloom.core.stocking.plan import PlanProposal, propose, redate
 from jarbloom.core.stocking.reasons import Reason, reasons
+from jarbloom.core.stocking.search import Placed
 from jarbloom.core.stocking.target import lower_target
 from jarbloom.core.stocking.terms import Terms, terms_of
 from jarbloom.deeds.desk import Desk

@@ -13,7 +13,7 @@ from jarbloom.core.journal.line.times import check_not_future
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.model.tank import Tank
-from jarbloom.core.stocking.plan import BINDING
+from jarbloom.core.stocking.search import BINDING
 from jarbloom.deeds import keep_tank
 from jarbloom.deeds.desk import Desk
 from jarbloom.deeds.log import LEAST_REASON, Saved

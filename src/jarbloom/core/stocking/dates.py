@@ -17,7 +17,8 @@ from jarbloom.core.bloom.forecast import Forecast
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.stocking.check import Check, Gate, wanted
-from jarbloom.core.stocking.plan import BINDING, first_possible_days
+from jarbloom.core.stocking.plan import first_possible_days
+from jarbloom.core.stocking.search import BINDING
 from jarbloom.core.stocking.terms import Terms
 
 # Days that a finding takes at the least which ends when something is put right, however long it is remembered; all

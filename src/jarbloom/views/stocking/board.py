@@ -12,8 +12,9 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.reference import Reference
 from jarbloom.core.stocking.course import BatchStanding
 from jarbloom.core.stocking.dates import BatchDate
-from jarbloom.core.stocking.plan import BINDING, Placed, PlanProposal
+from jarbloom.core.stocking.plan import PlanProposal
 from jarbloom.core.stocking.reasons import Reason
+from jarbloom.core.stocking.search import BINDING, Placed
 from jarbloom.core.stocking.terms import Terms
 from jarbloom.units import NBSP, figure, percent
 
