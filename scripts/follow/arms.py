@@ -9,7 +9,7 @@ from datetime import date, timedelta
 from jarbloom.core.advice.jobs import jobs
 from jarbloom.core.advice.said import Job
 from jarbloom.core.advice.situation import Situation, situation
-from jarbloom.core.bloom.ensemble import Forecasting, prepare
+from jarbloom.core.bloom.ensemble import Ensemble, Forecasting, prepare
 from jarbloom.core.bloom.forecast import summarise
 from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.plans import pinch_g_day
@@ -138,8 +138,8 @@ def _kinds_in_three(life: Life) -> tuple[Batch, ...]:
 
 
 class Follower(WordForWord):
-    """As word for word, with what waits composed anew by the planner after each test, where it can place every
-    animal; where it cannot, the page refuses, and the plan stays as it was."""
+    """As word for word, with what waits composed anew by the planner after each test; who finds no day waits in a last
+    batch, as the page has it."""
 
     def __init__(self, life: Life, seed: int) -> None:
         super().__init__(life, seed)
@@ -150,15 +150,21 @@ class Follower(WordForWord):
         ensemble = prepare(life.tank, life.log, now, life.reference, self.settings)
         if self.left and life.tests > self.planned_after:
             self.planned_after = life.tests
-            terms = terms_of(life.tank, ensemble.entries, now.date(), life.reference.schools,
-                             summarise(ensemble, ()).readiness)  # fmt: skip
-            found = propose(ensemble, self.left, terms)
-            if not found.left:
-                self.plan = tuple(
-                    Batch(1000 * life.tests + k, f"batch {k}", p.planned, p.items) for k, p in enumerate(found.placed)
-                )
+            self._compose(ensemble, now.date())
         made = summarise(ensemble, self.plan)
         return situation(life.tank, life.log, self.plan, made, life.reference, Units(), now)
+
+    def _compose(self, ensemble: Ensemble, today: date) -> None:
+        tank, schools = self.life.tank, self.life.reference.schools
+        terms = terms_of(tank, ensemble.entries, today, schools, summarise(ensemble, ()).readiness)
+        found = propose(ensemble, self.left, terms)
+        if not found.placed:
+            return
+        composed = [(p.planned, p.items) for p in found.placed]
+        if found.left:
+            composed.append((composed[-1][0] + timedelta(days=terms.gap(False)), found.left))
+        first = 1000 * self.life.tests  # a batch of another plan is another one
+        self.plan = tuple(Batch(first + k, f"batch {k}", *batch) for k, batch in enumerate(composed))
 
 
 class Evenings:

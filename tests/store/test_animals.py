@@ -132,8 +132,10 @@ class Planned(WithDesk):
         self.later(days=12)
         self.assertEqual(plan_batches.move_slipped(self.desk), 0)
 
-    def test_a_proposal_that_leaves_somebody_out_changes_nothing(self) -> None:
-        plan_batches.set_animals(self.desk, self.slug, self.two, "oscar", "6")
+    def test_a_proposal_that_places_nobody_changes_nothing(self) -> None:
+        for species, count in (("oscar", "6"), *((a.species, "0") for b in self.plan() for a in b.items)):
+            for batch in (self.one, self.two) if count == "0" else (self.two,):
+                plan_batches.set_animals(self.desk, self.slug, batch, species, count)
         before = self.plan()
         with self.assertRaises(Refused):
             plan_batches.compose_anew(self.desk, self.slug)
@@ -184,6 +186,20 @@ class Running(Stocked):
                 counted[a.species] = counted.get(a.species, 0) + a.count
         self.assertEqual(counted, {"ember_tetra": 10, "nerite_snail": 2})
         self.assertIn(locked, {b.id for b in self.waiting()})
+
+    def test_who_finds_no_day_waits_behind_the_others_in_a_last_batch(self) -> None:
+        plan_batches.set_animals(self.desk, self.slug, self.batch, "oscar", "6")
+        plan_batches.compose_anew(self.desk, self.slug)
+        first, last = self.waiting()
+        self.assertEqual([{a.species: a.count for a in b.items} for b in (first, last)],
+                         [{"ember_tetra": 10}, {"oscar": 6}])  # fmt: skip
+        self.assertGreater(last.planned, first.planned)
+        told = plan_changes.changes(self.conn, self.tank.id)[0]
+        self.assertIn("6 oscars wait in a last one, for which no day is in sight", told.sentence)
+        (date,) = (d for d in look.see(self.desk, self.slug).situation.dates if d.batch_id == last.id)
+        self.assertIsNone(date.day)
+        plan_batches.undo_change(self.desk, self.slug, told.id)
+        self.assertEqual(len(self.waiting()), 1)
 
     def test_the_keepers_days_are_used(self) -> None:
         with self.assertRaises(Refused):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from jarbloom.core.animals.names import listed, plural
 from jarbloom.core.journal.kinds.arrival import Arrival
@@ -258,21 +258,27 @@ def _untyped(tank: Tank, name: str) -> dict[str, str]:
 
 
 def compose_anew(desk: Desk, slug: str) -> None:
-    """The planner's batches in place of all that are not locked. Nothing changes when it cannot place every animal."""
-    tank, found = tanks.tank(desk.conn, slug), _planner(desk, slug)
-    if found.anew.left:
-        who = listed(found.anew.left, desk.reference.species)
-        raise Refused(f"Not every animal can be placed ({who}): {BINDING[found.anew.why_left]}.", "plan")
+    """The planner's batches in place of all that are not locked; who finds no day waits behind them in a last one.
+    Raises Refused, and changes nothing, where nobody can be placed."""
+    tank, ahead_of = tanks.tank(desk.conn, slug), _planner(desk, slug)
+    found = ahead_of.anew
+    who = listed(found.left, desk.reference.species)
+    if not found.placed:
+        raise Refused(f"No animal can be placed ({who}): {BINDING[found.why_left]}.", "plan")
+    composed = [(p.planned, p.items) for p in found.placed]
+    if found.left:
+        composed.append((composed[-1][0] + timedelta(days=ahead_of.terms.gap(False)), found.left))
     with _changing(desk, tank) as told:
         for one in _all(desk, tank):
             if one.arrived is None and not one.locked:
                 batches.remove(desk.conn, tank.id, one.id, desk.now)
-        for placed in found.anew.placed:
-            added = _add(desk, tank, placed.planned)
-            for a in placed.items:
+        for planned, items in composed:
+            added = _add(desk, tank, planned)
+            for a in items:
                 batches.set_count(desk.conn, added, a.species, a.count, a.length_cm)
-        days = ", ".join(f"{p.planned:%-d %b}" for p in found.anew.placed)
-        told.sentence = f"The planner composed {len(found.anew.placed)} batches: {days}"
+        days = ", ".join(f"{p.planned:%-d %b}" for p in found.placed)
+        waits = f"; {who} wait in a last one, for which no day is in sight" if found.left else ""
+        told.sentence = f"The planner composed {len(found.placed)} batches: {days}{waits}"
 
 
 def they_are_in(
