@@ -13,6 +13,7 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.upset.courses import courses, from_plain, to_plain
 from jarbloom.units import Units
+from jarbloom.views.drawn.axes import LETTER
 from jarbloom.views.drawn.crowding import SIZED
 from jarbloom.views.drawn.vessel import vessel_look
 from jarbloom.views.house.bench import bench_page
@@ -196,6 +197,14 @@ class Stocking(unittest.TestCase):
         self.assertEqual(stocking_page(s, "nonsense").crowd, stocking_page(s, "adult").crowd)
         known_by_litres = seen(FISH, on=tank(length_cm=None, width_cm=None, height_cm=None, measured_l=100.0))
         self.assertIsNone(stocking_page(known_by_litres).crowd)
+
+    def test_what_is_written_beside_the_drawing_is_within_it(self) -> None:
+        batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("oscar", 4), Animals("kuhli_loach", 90)))
+        crowd = stocking_page(seen(FISH, batches=[batch])).crowd
+        assert crowd is not None
+        self.assertIn("middle: 168 of 80 cm", [z.words for z in crowd.zones if z.crowded])
+        for zone in crowd.zones:
+            self.assertLessEqual(crowd.section.x + crowd.section.width + 9 + LETTER * len(zone.words), crowd.width)
 
     def test_the_old_rules_are_told_in_the_keepers_units(self) -> None:
         log = (FISH, test_entry(0.1, ammonia="0", nitrite="0"))

@@ -12,10 +12,11 @@ from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.stocking.budget import zone_lengths
 from jarbloom.core.vessel.shapes import has_shape
 from jarbloom.units import figure
-from jarbloom.views.drawn.axes import r1
+from jarbloom.views.drawn.axes import LETTER, r1
 from jarbloom.views.drawn.section import ZONES, Section, section
 
-WIDTH, MARGIN = 372.0, 118.0
+WIDTH, MARGIN, BESIDE = 372.0, 118.0, 9.0
+BOLD = 1.1  # of a letter that warns
 SIZED = {"today": "today, as bought", "year": "in a year", "adult": "grown up"}
 FILL = 1.0  # animals end to end along the whole tank
 
@@ -52,8 +53,10 @@ def crowding(s: Situation, sized: str = "adult") -> Crowding | None:
     here = len(s.living)
     drawn = section(s.tank, at[:here], s.reference, scale, height - 4, 2.0, at[here:])
     lines = _zones(at, s, drawn, s.tank.length_cm)
+    written = max((len(z.words) * LETTER * (BOLD if z.crowded else 1) for z in lines), default=0.0)
+    width = max(WIDTH, r1(drawn.x + drawn.width + BESIDE + written))
     return Crowding(
-        sized if sized in SIZED else "adult", drawn, WIDTH, height, lines,
+        sized if sized in SIZED else "adult", drawn, width, height, lines,
         f"Cross-section of {s.tank.name} with those here and planned, {SIZED.get(sized, SIZED['adult'])}",
     )  # fmt: skip
 
