@@ -202,7 +202,7 @@ class Stocking(unittest.TestCase):
         batch = Batch(1, "Batch one", NOW.date() + timedelta(days=9), (Animals("oscar", 4), Animals("kuhli_loach", 90)))
         crowd = stocking_page(seen(FISH, batches=[batch])).crowd
         assert crowd is not None
-        self.assertIn("middle: 168 of 80 cm", [z.words for z in crowd.zones if z.crowded])
+        self.assertIn("bottom: 810 of 80 cm", [z.words for z in crowd.zones if z.crowded])
         for zone in crowd.zones:
             self.assertLessEqual(crowd.section.x + crowd.section.width + 9 + LETTER * len(zone.words), crowd.width)
 
