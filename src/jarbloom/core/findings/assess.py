@@ -9,6 +9,7 @@ from jarbloom.core.findings import (
     chemistry,
     colony,
     feeding,
+    losses,
     machines,
     oxygen,
     poison,
@@ -22,7 +23,7 @@ from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import RULES, Finding, Findings
 from jarbloom.core.model.findings import Severity
 
-MODULES = (animals, chemistry, colony, feeding, machines, oxygen, poison, salt, tests, warmth, waste, words)
+MODULES = (animals, chemistry, colony, feeding, losses, machines, oxygen, poison, salt, tests, warmth, waste, words)
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {
     "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste",

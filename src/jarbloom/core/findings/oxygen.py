@@ -49,8 +49,7 @@ def oxygen_night(facts: Facts) -> Iterable[Found]:
     last = dawns[-1]
     yield Found(
         f"Signs at dawn{f' on {len({h.entry.day for h in dawns})} days' if len(dawns) > 1 else ''}: oxygen runs "
-        "short by "
-        "night. The next night will be the same without more air.", last.at, ids(dawns),
+        "short by night. The next night will be the same without more air.", last.at, ids(dawns),
     )  # fmt: skip
 
 
@@ -141,8 +140,7 @@ def power_now(facts: Facts) -> Iterable[Found]:
         and not any(h.at > said[-1].at and "back" in h.text.lower() for h in back)
     ):
         yield Found("The power is off: oxygen is the clock, a warm or crowded tank has hours. Battery air or "
-                    "stirring by "
-                    "hand, and no food.", said[-1].at, ids(said))  # fmt: skip
+                    "stirring by hand, and no food.", said[-1].at, ids(said))  # fmt: skip
 
 
 @rule("power_filter")
@@ -173,8 +171,7 @@ def power_filter(facts: Facts) -> Iterable[Found]:
     out = [h for h in facts.said("power_out", hours=168) if not h.any("out_still")]
     if out and not facts.lately(168, PowerCut):
         yield Found("The power was out, by your words: log it with its hours ('power 6h'). A filter that stood "
-                    "for more "
-                    "than an hour loses part of its bloom.", out[-1].at, ids(out))  # fmt: skip
+                    "for more than an hour loses part of its bloom.", out[-1].at, ids(out))  # fmt: skip
 
 
 def _open(facts: Facts, was: str, told: str) -> bool:

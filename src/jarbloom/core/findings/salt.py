@@ -78,8 +78,7 @@ def salinity_step(facts: Facts) -> Iterable[Found]:
     if last is not None and hurt and abs(last.seen - facts.tank.salinity_g_kg) >= STEP and facts.alive:
         yield Found(
             f"Salinity reads {last.typed} and is aimed at {figure(facts.tank.salinity_g_kg)}: a salinity step, "
-            "and they "
-            "show it.", last.at, (*ids((last,)), *ids(hurt)),
+            "and they show it.", last.at, (*ids((last,)), *ids(hurt)),
         )  # fmt: skip
         return
     yield from _newcomers_step(facts)

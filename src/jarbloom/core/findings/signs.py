@@ -13,6 +13,7 @@ AIR_BREATHERS = (
     "callichthy", "hoplo", "climbing perch", "walking", "pleco", "bristlenose", "mudskipper",
 )  # fmt: skip
 GILLS = ("gasp", "breath", "inflow", "redgill", "browngill", "palegill", "onegill")
+TRACE_H = 48
 SURE_GILLS = ("breath", "redgill", "browngill", "palegill")
 
 
@@ -52,3 +53,11 @@ def first_evening(facts: Facts, heard: Heard) -> bool:
 
 def hours_between(a: datetime, b: datetime) -> float:
     return abs((a - b).total_seconds()) / 3600
+
+
+def waste_read(facts: Facts, hours: float = TRACE_H) -> bool:
+    """Ammonia or nitrite above the kit's lowest step within so many hours."""
+    return any(
+        c.reading is not None and c.reading.reading.low > 0 and c.reading.at >= facts.since(hours)
+        for c in facts.credible.values()
+    )

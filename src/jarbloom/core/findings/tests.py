@@ -226,8 +226,7 @@ def over_range(facts: Facts) -> Iterable[Found]:
         if fresh and seen is not None and seen.reading.high is None and facts.alive:
             yield Found(
                 f"{quantity.capitalize()} reads {seen.reading.typed}, the top of the kit: this or more. Test it "
-                "thinned "
-                "1 to 1 and double it.", seen.at, (seen.entry_id,), tests=(quantity,),
+                "thinned 1 to 1 and double it.", seen.at, (seen.entry_id,), tests=(quantity,),
             )  # fmt: skip
 
 
@@ -260,8 +259,7 @@ def fine_words(facts: Facts) -> Iterable[Found]:
     if calm:
         yield Found(
             f"Ammonia {seen.reading.typed} would be {figure(nh3.seen, 2)}{NBSP}mg/L of free ammonia, and "
-            "animals hardly "
-            "look well in that for long: a contradiction. Repeat now; until then nothing is fed.",
+            "animals hardly look well in that for long: a contradiction. Repeat now; until then nothing is fed.",
             calm[-1].at, (seen.entry_id, *ids(calm)),
         )  # fmt: skip
 
