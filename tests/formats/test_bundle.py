@@ -20,10 +20,11 @@ from jarbloom.core.model.tank_spec import from_spec, to_spec
 from jarbloom.deeds import exchange
 from jarbloom.errors import BadBundle, Refused
 from jarbloom.formats import advice_json
-from jarbloom.formats.bundle import COLUMNS, read_bundle, write
+from jarbloom.formats.bundle import read_bundle, write
 from jarbloom.formats.causes_md import upsets_page
 from jarbloom.formats.findings_md import advice_page
 from jarbloom.formats.forecast_csv import forecast_csv
+from jarbloom.formats.log_rows import COLUMNS
 from jarbloom.formats.schema import schema
 from jarbloom.formats.what_if import read_what_ifs
 from tests.core.test_jobs import CLEAN_WEEK, GROWN, look

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Sequence
 
 from jarbloom.core.model.entry import Entry
-from jarbloom.formats.bundle import COLUMNS, log_csv
+from jarbloom.formats.log_rows import COLUMNS, log_csv
 
 _NUMBER = re.compile(r"[+\-]?\d+(\.\d+)?")
 LEFT_OUT = ("supersedes", "recorded_at", "detail", "state")

@@ -10,7 +10,8 @@ from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.damaged import Damaged
 from jarbloom.core.model.kit import QUANTITIES
 from jarbloom.core.model.tank import Tank
-from jarbloom.formats.bundle import COLUMNS, FORMAT, TankFile
+from jarbloom.formats.bundle import FORMAT, TankFile
+from jarbloom.formats.log_rows import COLUMNS
 from jarbloom.formats.what_if import WhatIfsFile
 
 _OUTSIDE = ("id", "slug")  # where a tank is kept, not what it is

@@ -14,7 +14,8 @@ from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals, Species
 from jarbloom.core.model.tank import Tank
 from jarbloom.errors import BadBundle, Refused
-from jarbloom.formats.bundle import COLUMNS, BatchFile, entry_from_cells, setting_for
+from jarbloom.formats.bundle import BatchFile
+from jarbloom.formats.log_rows import COLUMNS, entry_from_cells, setting_for
 
 
 class WhatIfFile(BaseModel):
