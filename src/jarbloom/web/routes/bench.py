@@ -20,7 +20,8 @@ from jarbloom.views.house import bench as bench_view
 from jarbloom.views.tank.desk import at_first, sign_groups
 from jarbloom.web import urls
 from jarbloom.web.deps import PATIENT, PATIENT_S, AtDesk, Typed, back_to
-from jarbloom.web.forms.tank import parts, read_tank, typed_of
+from jarbloom.web.forms.tank import read_tank, typed_of
+from jarbloom.web.forms.tank_parts import parts
 from jarbloom.web.forms.trouble import read_trouble
 from jarbloom.web.looks import volume_fragment
 from jarbloom.web.render import THEMES, page, theme_of

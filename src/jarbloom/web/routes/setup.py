@@ -21,7 +21,8 @@ from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
 from jarbloom.web.forms.fields import Errors, read_fields
 from jarbloom.web.forms.house import FACTOR_FIELDS, MIX_FIELDS, blank_mix, read_mix
-from jarbloom.web.forms.tank import changed_meanwhile, parts, read_tank, typed_of
+from jarbloom.web.forms.tank import changed_meanwhile, read_tank, typed_of
+from jarbloom.web.forms.tank_parts import parts
 from jarbloom.web.looks import volume_fragment, volume_of
 from jarbloom.web.render import fragment, page
 

@@ -18,7 +18,8 @@ from jarbloom.errors import NotFound
 from jarbloom.views.setup.school import school_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Form, Typed
-from jarbloom.web.forms.tank import parts, read_tank, typed_of
+from jarbloom.web.forms.tank import read_tank, typed_of
+from jarbloom.web.forms.tank_parts import parts
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/tanks/{slug}/setup")

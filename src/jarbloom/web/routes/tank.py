@@ -21,7 +21,8 @@ from jarbloom.views.tank.upset_page import upset_page
 from jarbloom.web import urls
 from jarbloom.web.deps import AtDesk, Typed, back_to
 from jarbloom.web.forms.fields import parse_date
-from jarbloom.web.forms.tank import changed_meanwhile, parts, read_tank, typed_of
+from jarbloom.web.forms.tank import changed_meanwhile, read_tank, typed_of
+from jarbloom.web.forms.tank_parts import parts
 from jarbloom.web.render import page
 
 router = APIRouter(prefix="/tanks/{slug}")
