@@ -43,7 +43,8 @@ from jarbloom.core.journal.spoken.bends import BENDS as SPEECH_BENDS
 from jarbloom.core.journal.spoken.creatures import Residents
 from jarbloom.core.journal.spoken.elsewhere import read_elsewhere
 from jarbloom.core.journal.spoken.pasted import lines_of
-from jarbloom.core.journal.spoken.plainly import SAME_TIME, Speaker, Told, tell
+from jarbloom.core.journal.spoken.pieces import Speaker
+from jarbloom.core.journal.spoken.plainly import SAME_TIME, Told, tell
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Reading
 from jarbloom.errors import Refused

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from jarbloom.core.journal.signs import of_other_things, signs_in
 from jarbloom.core.journal.spoken.amends import amended
 from jarbloom.core.journal.spoken.asides import (
     HARM,
@@ -19,11 +18,11 @@ from jarbloom.core.journal.spoken.asides import (
     planned,
     small_talk,
 )
-from jarbloom.core.journal.spoken.bends import BENDS, bent, bent_sign
+from jarbloom.core.journal.spoken.bends import BENDS
 from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
-from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
-from jarbloom.core.journal.spoken.deeds import deed, outage, switches
-from jarbloom.core.journal.spoken.following import again, more_of
+from jarbloom.core.journal.spoken.creatures import several
+from jarbloom.core.journal.spoken.deeds import outage, switches
+from jarbloom.core.journal.spoken.following import more_of
 from jarbloom.core.journal.spoken.moments import (
     CUT,
     clocks,
@@ -34,8 +33,9 @@ from jarbloom.core.journal.spoken.moments import (
     two_days,
     without_now,
 )
-from jarbloom.core.journal.spoken.numbers import count_in_words, in_figures, in_millilitres
-from jarbloom.core.journal.spoken.readings import NONE_OF, none_read, paired, quarters, readings
+from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
+from jarbloom.core.journal.spoken.pieces import Piece, Speaker, is_deed, is_test, plain_of, run_together
+from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 
 _FILLER = re.compile(
@@ -54,9 +54,6 @@ _NEW_MOMENT = re.compile(
     r"(?:morning|afternoon|evening)|tonight|mon|tue|wed|thu|fri|sat|sun)(?:day|sday|nesday|rsday|urday)? "
     r"(?:am|ni|na|ph|kh|t|fed|wc|ammonia|nitrite|nitrate)\b)"
 )
-_COUNT = re.compile(r"(^|\b(?:on|of|tail of|side of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
-_MEASURED = re.compile(r"\d|\b(?:dead|died|lost)\b")
-_WORDS_ONLY = re.compile(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
 _WITHOUT = re.compile(r" (?=without )")
 _NEW_WATER = re.compile(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
 _FROM_WHERE = re.compile(
@@ -68,36 +65,7 @@ _IN_TANK = re.compile(
     r")?tank)"
 )
 _QUANTITY_OF = re.compile(r"^(am|ni|na|ph|kh|gh|t) \S+$")
-MOST_WORDS = 14  # of a clause in which two may be run together
-SHORT = 9  # words: a longer account of what was seen tells more than one thing
 MOST = 240  # letters: longer lines are stories
-
-
-@dataclass(frozen=True)
-class Speaker:
-    """Whose words these are: weekday counts, customs and who lives there. `knows`: whether the shorthand itself takes a
-    piece whole; `sees`: whether it tells of something seen on animals or in the water; `hears`: whether a finding would
-    hear anything in it at all."""
-
-    now: datetime
-    us: bool
-    day_first: bool
-    here: Residents
-    names: tuple[str, ...]
-    knows: Callable[[str], bool]
-    sees: Callable[[str], bool]
-    hears: Callable[[str], bool]
-    ordinary: frozenset[str] = frozenset()  # words of ordinary days
-    sayings: re.Pattern[str] = re.compile("(?!)")  # ordinary news
-
-
-@dataclass(frozen=True)
-class Piece:
-    """`plain`: in the shorthand; '' for words that are only kept. `at`: when, None for the moment of writing."""
-
-    plain: str
-    words: str
-    at: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -206,9 +174,7 @@ class _Line:
         if not self._parts(rest, segment, at, alone) and not (CUT in cut and self._all(cut.split(CUT), at)):
             self.unheard.append(segment)
         elif (
-            " tonight" in f" {segment}"
-            and not _IS_DONE.search(segment)
-            and any(_is_deed(p) for p in self.pieces[mark:])
+            " tonight" in f" {segment}" and not _IS_DONE.search(segment) and any(is_deed(p) for p in self.pieces[mark:])
         ):
             self.unheard.append(segment)  # done, or still to be done?
         elif self.open_moment and own is None and any(p.plain for p in self.pieces[mark:]):
@@ -257,28 +223,11 @@ class _Line:
         for parts in (_THEN.split(rest), _WITHOUT.split(rest)):
             if len(parts) > 1 and self._all(parts, at):
                 return True
-        words = rest.split()
-        ways = list(self._run_together(words)) if len(words) <= MOST_WORDS else []
+        ways = list(self._run_together(rest))
         if len(ways) != 1 or self.elsewhere:
             return False
         self.pieces += [replace(piece, at=at) for piece in ways[0]]
         return True
-
-    def _run_together(self, words: list[str]) -> Iterator[tuple[Piece, Piece]]:
-        """Each way of reading two clauses that nothing parts."""
-        for n in range(1, len(words)):
-            one, other = " ".join(words[:n]), " ".join(words[n:])
-            if (a := self._plain(one, "")) is None or (b := self._plain(other, a)) is None:
-                continue
-            if not _TAKES_WORDS.match(a) and not _TAKES_WORDS.match(b):
-                yield Piece(a, one), Piece(b, other)
-
-    def _two_deeds(self, rest: str) -> bool:
-        """Two that are not readings of one test."""
-        words = rest.split()
-        if len(words) > MOST_WORDS:
-            return False
-        return any(not (_is_test(a.plain) and _is_test(b.plain)) for a, b in self._run_together(words))
 
     def _all(self, parts: list[str], at: datetime | None) -> bool:
         """Each of the parts, or none."""
@@ -306,7 +255,7 @@ class _Line:
                 if plain == before and piece.endswith("again") and self.pieces[-1].at == at:
                     return False  # twice, or that once?
                 if self.elsewhere and not re.search(r"\btank\b", piece):
-                    return self._keep(whole, at) if _is_test(plain) else False
+                    return self._keep(whole, at) if is_test(plain) else False
                 self.elsewhere = False
                 self.pieces.append(Piece(plain, whole, at))
                 return True
@@ -330,17 +279,12 @@ class _Line:
             water = other_water(piece)
             if not water or (self.elsewhere and water == "last"):
                 continue
-            if water == "last" and any(_is_test(p.plain) for p in self.pieces):
+            if water == "last" and any(is_test(p.plain) for p in self.pieces):
                 continue
             source = _NEW_WATER.fullmatch(piece)
             plain = (
                 readings(source[1])
-                if source is not None
-                and re.match(
-                    r"wc \S+(?: l| gal\w*| "
-                    r"litres)?$",
-                    before,
-                )
+                if source is not None and re.match(r"wc \S+(?: l| gal\w*| litres)?$", before)
                 else None
             )
             if plain is not None and re.fullmatch(r"(?:(?:ph|kh|na|am) [\d.,]+ ?)+", plain):
@@ -356,54 +300,22 @@ class _Line:
     def _small_talk(self, piece: str) -> bool:
         return small_talk(piece, self.by.names) and not self.by.hears(piece)
 
+    def _two_deeds(self, rest: str) -> bool:
+        """Two that are not readings of one test."""
+        return any(not (is_test(a.plain) and is_test(b.plain)) for a, b in self._run_together(rest))
+
+    def _run_together(self, rest: str) -> Iterator[tuple[Piece, Piece]]:
+        return run_together(rest.split(), self.by, self._several_forms())
+
+    def _plain(self, piece: str, before: str) -> str | None:
+        return plain_of(piece, before, self.by, self._several_forms())
+
+    def _several_forms(self) -> bool:
+        return len(re.findall(r"\b(?:ammonia|nitrite|nitrate)\b", self.text)) > 1
+
     def _keep(self, words: str, at: datetime | None) -> bool:
         self.pieces.append(Piece("", words, at))
         return True
-
-    def _plain(self, piece: str, before: str) -> str | None:
-        by = self.by
-        plain = deed(piece, by.now.weekday(), by.us)
-        if plain is not None:
-            return plain
-        plain = switches(piece, by.now.weekday()) or paired(piece) or again(piece, before)
-        if plain is not None:
-            return plain
-        if piece.startswith("all ") and (zeros := readings(piece)) is not None:
-            return zeros
-        nil = NONE_OF.fullmatch(piece)
-        if nil is not None and self._other_readings():
-            return none_read(nil)
-        if piece.startswith("no ") and (nils := readings(piece)) is not None:
-            return nils  # 'no ammonia no nitrite nitrate 15': zeros, beside others
-        if bent(piece):
-            return self._seen(piece)
-        plain = several(piece) or readings(piece) or creatures(piece, before, by.here)
-        if plain is not None:
-            return plain
-        for text in dict.fromkeys((piece, re.sub(r" in the (?:tank|aquarium)$", "", piece))):
-            if not _WORDS_ONLY.match(text) and by.knows(text):
-                return text
-        return self._seen(piece)
-
-    def _with_deed(self, words: list[str]) -> bool:
-        """'fish gasping turned the uv off': a deed that nothing parts from what was seen."""
-        today, us = self.by.now.weekday(), self.by.us
-        ways = ((" ".join(words[:n]), " ".join(words[n:])) for n in range(1, len(words)))
-        return any(deed(one, today, us) or deed(other, today, us) for one, other in ways)
-
-    def _other_readings(self) -> bool:
-        return len(re.findall(r"\b(?:ammonia|nitrite|nitrate)\b", self.text)) > 1
-
-    def _seen(self, piece: str) -> str | None:
-        if _MEASURED.search(_COUNT.sub("", piece)) or len(piece.split()) > SHORT:
-            return None
-        if not signs_in(piece) and (
-            of_other_things(piece) or of_no_consequence(piece) or planned(piece, True) or not self.by.sees(piece)
-        ):
-            return None
-        if bent_sign(piece) or self._with_deed(piece.split()):
-            return None
-        return f"saw {count_in_words(piece)}"
 
 
 def _begins_with(segment: str, rest: str) -> bool:
@@ -412,7 +324,6 @@ def _begins_with(segment: str, rest: str) -> bool:
 
 
 _NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
-_TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 _IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
 
 
@@ -426,11 +337,3 @@ _READING_IN = re.compile(
     r"\b(?:ammonia|nitrite|nitrate|ph|kh|temp|t|am|ni|na) [\d.]+$|[\d.]+ (?:ammonia|nitrite"
     r"|nitrate)$|^(?:ph|kh|t|temp) [\d.]+"
 )
-
-
-def _is_deed(piece: Piece) -> bool:
-    return bool(piece.plain) and not _is_test(piece.plain)
-
-
-def _is_test(plain: str) -> bool:
-    return bool(re.match(r"(?:am|ni|na|ph|kh|gh|t|sal) ", plain))
