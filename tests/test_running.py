@@ -70,6 +70,7 @@ class Wheel(unittest.TestCase):
                 "assert Path(jarbloom.__file__).is_relative_to(sys.argv[1]), jarbloom.__file__\n"
                 "with TestClient(create_app(Settings(Path(sys.argv[2])))) as http:\n"
                 "    assert http.get('/').status_code == http.get('/static/tokens.css').status_code == 200\n"
+                "late = {'numba', 'scipy', 'openpyxl'} & set(sys.modules); assert not late, late\n"
             )
             told = subprocess.run(
                 [sys.executable, "-c", script, f"{folder}/there", f"{folder}/data"], cwd=folder, capture_output=True,

@@ -12,6 +12,7 @@ import typer
 
 from jarbloom import __version__
 from jarbloom.errors import JarBloomError
+from jarbloom.loading import loading
 from jarbloom.settings import HELP, PORT
 
 app = typer.Typer(
@@ -36,8 +37,8 @@ Members = Annotated[int | None, typer.Option(help="ensemble members of a forecas
 
 
 def _do(command: str, **given: Any) -> None:
-    from jarbloom import commands
-
+    with loading():
+        from jarbloom import commands
     getattr(commands, command)(**given)
 
 

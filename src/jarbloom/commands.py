@@ -28,6 +28,7 @@ from jarbloom.deeds.make_demo import make_demo
 from jarbloom.devices import stand_ins
 from jarbloom.errors import JarBloomError
 from jarbloom.formats import advice_json
+from jarbloom.loading import loading
 from jarbloom.settings import LOOPBACK_HOST, Network, Settings, local_zone
 from jarbloom.store import backups, copies, db, journal, preferences, tanks
 from jarbloom.store.folder import held, owner_of
@@ -85,14 +86,15 @@ def _log_to(folder: Path) -> None:
 
 def _serve(settings: Settings, port: int, pem: tuple[Path, Path] | None = None) -> None:
     _log_to(settings.data)
-    # Only a server needs these; the other commands start a good deal sooner without them.
-    import uvicorn
+    with loading():  # only a server needs these; the other commands start a good deal sooner without them
+        import uvicorn
 
-    from jarbloom.web.app import create_app
+        from jarbloom.web.app import create_app
 
+        made = create_app(settings)
     network = settings.network
     config = uvicorn.Config(
-        create_app(settings), log_level="warning", timeout_graceful_shutdown=GRACE_S,
+        made, log_level="warning", timeout_graceful_shutdown=GRACE_S,
         proxy_headers=bool(network and network.proxy), forwarded_allow_ips=network.proxy if network else None,
         ssl_certfile=pem[0] if pem else None, ssl_keyfile=pem[1] if pem else None,
     )  # fmt: skip

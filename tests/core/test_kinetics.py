@@ -13,7 +13,7 @@ from jarbloom.core.bloom.conditioning import Evidence, Kits, Sight, reading_prob
 from jarbloom.core.bloom.drivers import FuturePlan, drivers
 from jarbloom.core.bloom.ensemble import Forecasting, prepare, project
 from jarbloom.core.bloom.events import LOSS, SEEDING, power_shift, salt_shift
-from jarbloom.core.bloom.kernel import compiled, implicit_monod
+from jarbloom.core.bloom.kernel import implicit_monod, to_machine_code
 from jarbloom.core.bloom.kinetics import first_state, mature_state, total_n, warmth
 from jarbloom.core.bloom.parameters import BLOCK_DAYS, NITRITE_WAIT_MG_N_L, PRIORS, n_columns, parameters
 from jarbloom.core.bloom.plans import school_plan, usual_plan, with_entries
@@ -102,7 +102,7 @@ class Steps(unittest.TestCase):
     def test_where_nothing_can_be_kept_the_loop_is_compiled_all_the_same(self) -> None:
         named: dict = {}
         exec("def twice(x):\n    return 2 * x", named)  # it stands in no file, so there is no folder beside it
-        self.assertEqual(compiled(named["twice"])(21), 42)
+        self.assertEqual(to_machine_code(named["twice"])(21), 42)
 
     def test_nitrification_spends_alkalinity_by_the_book(self) -> None:
         """7.14 mg CaCO3 for each mg N: 2 meq for 14.007 mg."""

@@ -12,6 +12,7 @@ from jarbloom.core.journal.spoken.deeds import deed, outage
 from jarbloom.core.journal.spoken.following import again, more_of
 from jarbloom.core.journal.spoken.moments import clocks, said_moment
 from jarbloom.core.journal.spoken.numbers import in_figures
+from jarbloom.patterns import EVERY, regex
 from tests.make import NOW, ZONE
 
 TUESDAY = 1
@@ -70,6 +71,15 @@ MOMENTS = (
     ("away from friday", None, None), ("uv off til sunday", None, None),
     ("earlier today am 1", "2026-11-24 18:40", "am 1"),
 )  # fmt: skip
+
+
+class Patterns(unittest.TestCase):
+    def test_each_can_be_compiled(self) -> None:
+        self.assertGreater(len(EVERY), 150)
+        for one in EVERY:
+            self.assertIsInstance(one.pattern, str)  # a warning would be a failure as well
+        later = regex("(a)|b")
+        self.assertEqual((later.fullmatch("a")[1], later.sub("c", "ab"), later.groups), ("a", "cc", 1))
 
 
 class Parts(unittest.TestCase):

@@ -199,8 +199,7 @@ def findings() -> Mapping[str, FindingRow]:
     return _rows(FindingRow, rows, "findings.toml")
 
 
-def _causes(name: str) -> list[dict[str, Any]]:
-    rows = _toml("causes.toml")[name]
+def _with_acts(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
     for row in rows:
         if odd := set(row.get("acts", ())) - set(acts()):
             raise BadData(f"causes.toml, {row['key']}: {', '.join(sorted(odd))} is no act.")
@@ -210,8 +209,9 @@ def _causes(name: str) -> list[dict[str, Any]]:
 @cache
 def causes() -> Causes:
     """Every check, act, group and trigger that a row names is known; what an answer says, some cause asks for."""
-    groups = _rows(CauseGroup, _causes("group"), "causes.toml group")
-    rows = _rows(CauseRow, _causes("cause"), "causes.toml cause")
+    told = _toml("causes.toml")
+    groups = _rows(CauseGroup, _with_acts(told["group"]), "causes.toml group")
+    rows = _rows(CauseRow, _with_acts(told["cause"]), "causes.toml cause")
     raw = [
         {**r, "answers": tuple(Answer(label, token) for label, token in r["answers"])}
         for r in _toml("desk_checks.toml")["check"]

@@ -7,6 +7,7 @@ from threading import Event, Thread
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from jarbloom.core.bloom.kernel import make_ready
 from jarbloom.deeds import back_up, look, plan_batches, probes, remind
 from jarbloom.deeds.desk import Desk, with_own
 from jarbloom.store import preferences
@@ -53,6 +54,7 @@ class Rounds:
             wait = self.every_s
             try:
                 one_round(self.state)
+                make_ready()  # what the next forecast would wait for
             except Exception:
                 log.exception("a round failed")
 

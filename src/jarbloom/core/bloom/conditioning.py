@@ -10,11 +10,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr
 
 from jarbloom.core.bloom.parameters import Parameters
 from jarbloom.core.bloom.stepper import Trajectory
 from jarbloom.core.model.kit import Reading
+from jarbloom.special import ndtr
 
 Array = NDArray[np.float64]
 # Reading error on the root of mg N/L, whatever form the card counts in: a kit told in N or in the ion is the same kit

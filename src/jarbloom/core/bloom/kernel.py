@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import cache, wraps
+from threading import Lock
 from typing import Any, NamedTuple, TypeVar, cast
 
-import numba
 import numpy as np
-from numba.extending import register_jitable
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
@@ -34,18 +34,53 @@ _OVER = GAMMA * (2 - GAMMA)
 _STAGE = (1 - GAMMA) / (2 - GAMMA)  # and as much is GAMMA / 2
 
 
+_EQUATIONS: list[Callable[..., Any]] = []
+_LOOPS: list[Callable[..., Any]] = []
+_LOADING = Lock()
+
+
 def also_alone(function: Kind) -> Kind:
     """Compiled where the loop calls it; by itself it takes arrays as any other function."""
-    return register_jitable(function)
+    _EQUATIONS.append(function)
+    return function
 
 
 def compiled(function: Kind) -> Kind:
-    """To machine code at the first call, kept for the next start where a folder can be written; other threads go on
-    while it runs."""
+    """To machine code, at the first call: what compiles it takes longer to load than a page that makes no forecast."""
+    _LOOPS.append(function)
+
+    @wraps(function)
+    def loop(*given: Any) -> Any:
+        return _machine()[function.__name__](*given)
+
+    return cast(Kind, loop)
+
+
+def to_machine_code(function: Kind) -> Kind:
+    """Kept for the next start where a folder can be written; other threads go on while it runs."""
+    import numba
+
     try:
         return cast(Kind, numba.njit(cache=True, nogil=True, error_model="numpy")(function))
     except RuntimeError:  # no folder to keep it in: it is compiled anew at every start
         return cast(Kind, numba.njit(nogil=True, error_model="numpy")(function))
+
+
+def _machine() -> dict[str, Callable[..., Any]]:
+    with _LOADING:
+        return _loaded()
+
+
+@cache
+def _loaded() -> dict[str, Callable[..., Any]]:
+    """The loops by name. They call each other by the names of this module, so these become what is compiled."""
+    from numba.extending import register_jitable
+
+    for equation in _EQUATIONS:
+        register_jitable(equation)
+    made = {loop.__name__: to_machine_code(loop) for loop in _LOOPS}
+    globals().update(made)
+    return made
 
 
 class Water(NamedTuple):
@@ -342,8 +377,9 @@ def advance(
     return row
 
 
+@cache
 def make_ready() -> None:
-    """Compiles what a first forecast would wait for; what is kept is only loaded."""
+    """Once: compiles what a first forecast would wait for; what is kept is only loaded."""
     none, table = np.empty(0), np.empty((1, 0))
     water = Water(*(none for _ in Water._fields))
     rates = Rates(*(table if name.startswith("noise") else none for name in Rates._fields))

@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import expit, ndtr
 
 from jarbloom.core.bloom.drivers import Drivers, Happening
 from jarbloom.core.bloom.events import (
@@ -30,6 +29,7 @@ from jarbloom.core.bloom.events import (
 )
 from jarbloom.core.bloom.mending import ALK_KEPT, mend
 from jarbloom.core.bloom.parameters import LOW_MG_N_L, NITRITE_WAIT_MG_N_L, Parameters
+from jarbloom.special import expit, ndtr
 
 Array = NDArray[np.float64]
 THETA_A, THETA_B = 1.09, 1.07  # per deg C; ASM-type models 1.07 to 1.12

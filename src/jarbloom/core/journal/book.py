@@ -9,8 +9,6 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import cast
 
-from scipy.special import betaincinv
-
 from jarbloom.core.animals.growth import length_on
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.bed import BedStirred
@@ -30,6 +28,7 @@ from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Animals, Species
+from jarbloom.special import betaincinv
 
 EARLY = timedelta(days=30)  # a death so soon after arrival says something of source, way home or start
 LOSS_COVER = 0.80
@@ -212,7 +211,7 @@ class Losses:
         """
         tail = (1 - LOSS_COVER) / 2
         a, b = self.early + 0.5, self.came - self.early + 0.5
-        return float(betaincinv(a, b, tail)), float(betaincinv(a, b, 1 - tail))
+        return betaincinv(a, b, tail), betaincinv(a, b, 1 - tail)
 
 
 def losses_by(found: Sequence[Group], key: str) -> tuple[Losses, ...]:

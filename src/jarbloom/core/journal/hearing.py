@@ -19,27 +19,28 @@ from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.species import Species
 from jarbloom.core.model.words import HeardWord, Lexicon
+from jarbloom.patterns import regex
 from jarbloom.units import canonical
 
-CLAUSE = re.compile(r"[.;,!\n]+(?!\d)|\bbut\b|\bthough\b|\bhowever\b|\bwhile\b")
-OTHER_WATER = re.compile(
+CLAUSE = regex(r"[.;,!\n]+(?!\d)|\bbut\b|\bthough\b|\bhowever\b|\bwhile\b")
+OTHER_WATER = regex(
     r"\b(?:tap|bag|shop|store|bucket|quarantine|qt|mix|r\.?o|refill|well|neighbou?r\S*|other tank|new water|source|"
     r"hospital|rain)\b[^,;]{0,24}$"
 )
-NUMBER = re.compile(
+NUMBER = regex(
     r"(?<![\w.])(am|ammonia|nh3|nh4|tan|ni|nitrite|no2|na|nitrate|no3|ph|kh|dkh|alk|t|temp|temperature|sal|salinity|o2|"
     r"oxygen|copper|cu|chlorine)\s*(?:is|was|at|reads?|=|:|of)?\s*([<>]?\d*[.,]?\d+)\s*(sg|°?[fc]\b)?"
 )
-DEGREES = re.compile(r"(?<![\w.,])(\d{1,2}(?:[.,]\d)?)\s*(?:°\s*|degrees?\s*)([cf])?\b")
+DEGREES = regex(r"(?<![\w.,])(\d{1,2}(?:[.,]\d)?)\s*(?:°\s*|degrees?\s*)([cf])?\b")
 # What an instrument or the tank itself stands at, where nothing else is counted behind the number
-STANDS_AT = re.compile(
+STANDS_AT = regex(
     r"\b(?:thermometer\b(?! (?:for|cost))[^,;.\d]{0,24}?|"
     r"(?:water|tank|aquarium)(?: \w+){0,3}? (?:at|up to|down to|hit|reads?|shows?|says))"
     r" (\d{2,3}(?:[.,]\d)?)\s*(°?[cf]\b)?(?!\s*(?:%|[x:/]|per ?cent|l\b|lit|gal|cm|mm|kg|m?g\b|ppm|dkh|"
     r"inch|in\b(?! the)|hours?|days?|weeks?|months?|years?|min|fish|[.,]?\d))"
 )
-OF_ROOM = re.compile(r"\broom\b[^,;.]{0,10}$")
-FOOD = re.compile(r"\bfed\s+(?:about\s+|them\s+)?(\d+(?:[.,]\d+)?)\s*g\b")
+OF_ROOM = regex(r"\broom\b[^,;.]{0,10}$")
+FOOD = regex(r"\bfed\s+(?:about\s+|them\s+)?(\d+(?:[.,]\d+)?)\s*g\b")
 QUANTITY = {
     "am": "ammonia", "ammonia": "ammonia", "nh3": "ammonia", "nh4": "ammonia", "tan": "ammonia", "ni": "nitrite",
     "nitrite": "nitrite", "no2": "nitrite", "na": "nitrate", "nitrate": "nitrate", "no3": "nitrate", "ph": "ph",
@@ -64,7 +65,7 @@ SEEN = frozenset((
     "coral_shut", "coral_bare", "snail_shut", "snail_up", "invert_ill", "poison", "poison_strong", "string",
     "one_eye", "worm_seen", "half_eaten", "unmoved", "bottom", "still_surface", "pale", "flash", "hide",
 ))  # fmt: skip
-ELSEWHERE = re.compile(
+ELSEWHERE = regex(
     r"\b(?:bought|ordered|arrived|delivered|shop|store|wife|husband|partner's|cat|dog|wall|kitchen|bath\w*|lawn|roses)\b"
 )
 
@@ -91,7 +92,7 @@ class Words:
     everybody: bool
 
 
-EVERYBODY = re.compile(r"\b(?:all|every\w*|(?<!the )fish|they|whole tank|the fish)\b")
+EVERYBODY = regex(r"\b(?:all|every\w*|(?<!the )fish|they|whole tank|the fish)\b")
 
 
 @lru_cache(maxsize=4096)
@@ -209,7 +210,7 @@ def _text(entry: Entry) -> str:
     return ". ".join(p.strip() for p in parts if p and p.strip())
 
 
-NOBODY = re.compile(r"(?!)")  # of a row without a name
+NOBODY = regex(r"(?!)")  # of a row without a name
 
 
 @lru_cache(maxsize=512)
@@ -218,7 +219,7 @@ def _names(name: tuple[str, ...]) -> re.Pattern[str]:
     whole = [n for n in name if n.strip()]
     parts = {w for n in whole for w in (n, n.split()[-1], *n.split()[:1]) if len(w) > 3} or set(whole)
     longest_first = sorted(parts, key=len, reverse=True)
-    return re.compile(r"\b(?:" + "|".join(map(re.escape, longest_first)) + r")(?:e?s)?\b") if parts else NOBODY
+    return regex(r"\b(?:" + "|".join(map(re.escape, longest_first)) + r")(?:e?s)?\b") if parts else NOBODY
 
 
 def _named(text: str, called: Mapping[str, re.Pattern[str]]) -> frozenset[str]:

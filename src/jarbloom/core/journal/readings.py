@@ -9,6 +9,7 @@ from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, QUANTITIES, Kit, Read
 from jarbloom.core.vessel.limits import MOST_STEPS
 from jarbloom.core.water.salinity import read_salinity
 from jarbloom.errors import Refused
+from jarbloom.patterns import regex
 from jarbloom.units import NBSP, Units, canonical, figure, is_number, number
 
 # What a reading may be at all, in canonical units; wider than any tank, to catch slips of the finger.
@@ -27,8 +28,8 @@ LABELS = {
 }
 _HALF_WIDTH = {"ph": 0.2, "kh": 0.5, "temp": 0.3, "salinity": 0.5}  # salinity in g/kg
 MASKED = "masked"
-_MASKED = re.compile(rf"\s+{MASKED}$", re.IGNORECASE)
-_SPAN = re.compile(r"^\s*([<>]?)\s*([0-9.,]+)\s*(?:(?:-|–|to|\.\.)\s*([0-9.,]+))?\s*$")
+_MASKED = regex(rf"\s+{MASKED}$", re.IGNORECASE)
+_SPAN = regex(r"^\s*([<>]?)\s*([0-9.,]+)\s*(?:(?:-|–|to|\.\.)\s*([0-9.,]+))?\s*$")
 
 
 def _edges(steps: tuple[float, ...]) -> list[float]:

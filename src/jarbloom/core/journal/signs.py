@@ -7,6 +7,7 @@ import re
 from collections.abc import Mapping
 
 from jarbloom.core.journal.kinds.choices import SIGNS
+from jarbloom.patterns import regex
 
 SAID: Mapping[str, tuple[str, ...]] = {
     "gasping": ("gasping", "gasps", "gasp", "hanging at the surface", "hang at the surface", "gulping air", "piping"),
@@ -47,13 +48,13 @@ SAID: Mapping[str, tuple[str, ...]] = {
     "smell": ("smell", "smells", "smelly"),
     "deaths": (),
 }
-_EATLESS = re.compile(r"\b(?:not eating|will not eat|wo ?n'?t eat|refus(?:es|ing) to eat|off (?:its|their) food)\b")
-_OF_OTHER_THINGS = re.compile(
+_EATLESS = regex(r"\b(?:not eating|will not eat|wo ?n'?t eat|refus(?:es|ing) to eat|off (?:its|their) food)\b")
+_OF_OTHER_THINGS = regex(
     r"\bhiding (?:spots?|places?|holes?)\b|\bmilky (?:way|glass)\b|\bon the (?:rocks?|glass|wood|decor|heater|stones?"
     r"|pots?|walls?)\b"
     r"|\bat the (?:price|bill|cost)\b|\bsmells? of (?:spring|food|coffee|paint|lemon)\b|\bflashing (?:lights?|led)\b"
 )
-_DEGREE = re.compile(r"\b(?:really|very|so|quite|pretty|rather|slightly|a bit|extremely) ")
+_DEGREE = regex(r"\b(?:really|very|so|quite|pretty|rather|slightly|a bit|extremely) ")
 _LABELS = {label.lower(): key for key, label in SIGNS.items()}
 # The boxes' own words too, where they are more than a word that may mean anything
 _SAID = {key: (*SAID.get(key, ()), *((label.lower(),) if " " in label else ())) for key, label in SIGNS.items()}
@@ -63,7 +64,7 @@ _DOUBT = (
     "no longer|gone|almost|nearly|maybe|perhaps|might|looks? like|as always|as usual|normal|normally|fine|lights?|"
     "used to|if|was|were|better"
 )
-DOUBT = re.compile(rf"\b({_DOUBT})\b|\?")
+DOUBT = regex(rf"\b({_DOUBT})\b|\?")
 
 
 def signs_in(text: str) -> tuple[str, ...]:

@@ -12,15 +12,16 @@ from jarbloom.core.journal.spoken.asides import REPORTED, denied, of_no_conseque
 from jarbloom.core.journal.spoken.cleaned import plain_text
 from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.model.words import Lexicon
+from jarbloom.patterns import regex
 
 LEAST_WORDS = 2
-NONE_OF = re.compile(r"^(?:and |but |with )?(?:no|without|never)(?: any| more)? ")
-READ = re.compile(
+NONE_OF = regex(r"^(?:and |but |with )?(?:no|without|never)(?: any| more)? ")
+READ = regex(
     r"\b(?:ph|kh|gh|tds|ammonia|nitrite|nitrate|salinity|oxygen|copper|chlorine|"
     r"display|thermometer|controller|probe|meter|pen|heater)\b"
 )
 EASED = frozenset({"calm", "habit", "moult", "breeding"})
-_OF_A_DEED = re.compile(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|tested|in|dead|counted)\b")
+_OF_A_DEED = regex(r"\d|^(?:fed|wc|change[ds]?|top|topped|dosed?|added|tested|in|dead|counted)\b")
 
 
 def not_understood(text: str, lexicon: Lexicon, names: Iterable[str], beside_deed: bool = False) -> tuple[str, ...]:

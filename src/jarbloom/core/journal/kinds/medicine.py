@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import ClassVar
 
@@ -11,9 +10,10 @@ from jarbloom.core.journal.kinds.field import number_field, text_field
 from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
+from jarbloom.patterns import regex
 from jarbloom.units import Units, figure
 
-_NOT_GIVEN = re.compile(
+_NOT_GIVEN = regex(
     r"(?:cabinet|bottle|chest|box|shelf|kit|for the (?:cat|dog|kids?))\b|(?:is |was )?(?:empty|out|old|finished|over"
     r"|done|"
     r"ended|stopped)\b"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import ClassVar
 
@@ -11,9 +10,10 @@ from jarbloom.core.journal.kinds.kind import Kind, kind
 from jarbloom.core.model.entry import Body
 from jarbloom.core.model.species import Species
 from jarbloom.errors import Refused
+from jarbloom.patterns import regex
 from jarbloom.units import Units
 
-HASH = re.compile(r"[0-9a-f]{64}")
+HASH = regex(r"[0-9a-f]{64}")
 WHOLE_TANK = "the tank"
 
 

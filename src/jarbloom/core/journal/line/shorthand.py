@@ -33,10 +33,11 @@ from jarbloom.core.journal.spoken.pieces import Speaker
 from jarbloom.core.journal.spoken.plainly import tell
 from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Reading
 from jarbloom.errors import Refused
+from jarbloom.patterns import regex
 from jarbloom.units import NBSP, figure, number
 
 # Words that may turn what stands before them into something else: then the whole line is asked about
-BENDS = re.compile(
+BENDS = regex(
     r"\?|\b(?:not|never|none|nothing|isn.?t|wasn.?t|didn.?t|don.?t|maybe|perhaps|probably|i think|guess|about|roughly|"
     r"plan\w*|will|going "
     r"to|gonna|should|would|could|want\w*|need\w*|if|tomorrow|yesterday|ago|last|next|before|earlier|"
@@ -50,7 +51,7 @@ BENDS = re.compile(
     r"who knows|false|for a (?:day|week|month)|and again|dream\w*|theory|on paper|when i was|at my|years?)\b|^no$"
 )
 PLAIN_WORDS = frozenset({"on", "off", "in", "note", "change", "power", "new", "rock", "light", "spray", "top", "bed"})
-CLOCK_LIKE = re.compile(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
+CLOCK_LIKE = regex(r"^([1-9]|1[0-2])[.,][0-5]\d$")  # 'am 7.30'
 
 
 @lru_cache(2048)

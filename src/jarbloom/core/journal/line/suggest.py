@@ -10,6 +10,7 @@ from jarbloom.core.journal.asking import Tap
 from jarbloom.core.journal.kinds.choices import DEVICES
 from jarbloom.core.journal.kinds.planted import PLANTS
 from jarbloom.core.journal.setting import Setting
+from jarbloom.patterns import regex
 
 MOST = 5
 _LEAST = 2  # letters of a word before it is guessed
@@ -26,7 +27,7 @@ _WORDS = (
     "detoxifier", "bacteria", "media", "top", "dead", "counted", "added", "gave", "born", "power", "medicine",
     "planted", "fault", "note", "saw", "length", "uninvited", "yesterday", "this morning", "last night",
 )  # fmt: skip
-_OPEN = re.compile(r"^(?P<before>.*?)(?P<word>[A-Za-z][A-Za-z' -]*)$", re.S)
+_OPEN = regex(r"^(?P<before>.*?)(?P<word>[A-Za-z][A-Za-z' -]*)$", re.S)
 
 
 def suggestions(line: str, setting: Setting) -> tuple[Tap, ...]:

@@ -13,14 +13,13 @@ from jarbloom.core.journal.line.vocabulary import KEYWORDS, READ, SURE
 from jarbloom.core.journal.spoken.moments import AWAKE
 from jarbloom.core.journal.spoken.numbers import ONES
 from jarbloom.core.journal.spoken.plainly import Told
+from jarbloom.patterns import regex
 
 _SHARE = r"(?P<told>1/2|1/4|3/4)"
 _NAMES = "|".join(map(re.escape, sorted(READ, key=len, reverse=True)))
 _FRACTIONS = (
-    re.compile(rf"\b(?:{_NAMES})(?: level)?(?: is| was| at| reads?|:|=)* {_SHARE}(?![\d/.,])", re.IGNORECASE),
-    re.compile(
-        rf"(?<![\d./] )(?<![\d./]){_SHARE} ?(?:ppm |mg/l )?(?:of )?(?:ammonia|nitrite|nitrate)\b", re.IGNORECASE
-    ),
+    regex(rf"\b(?:{_NAMES})(?: level)?(?: is| was| at| reads?|:|=)* {_SHARE}(?![\d/.,])", re.IGNORECASE),
+    regex(rf"(?<![\d./] )(?<![\d./]){_SHARE} ?(?:ppm |mg/l )?(?:of )?(?:ammonia|nitrite|nitrate)\b", re.IGNORECASE),
 )
 
 
@@ -39,8 +38,8 @@ def half_or_between(line: str, now: datetime) -> Parsed | None:
 
 
 _HOURS = {word: n for word, n in ONES.items() if 1 <= n <= 12}
-_A_DAY = re.compile(r"\b(?:yesterday|ago|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*day)\b|\d[./-]\d")
-_HALF_HOUR = re.compile(
+_A_DAY = regex(r"\b(?:yesterday|ago|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*day)\b|\d[./-]\d")
+_HALF_HOUR = regex(
     r"(?:^|(?<=\bat )|(?<=day )|(?<=morning )|(?<=evening )|(?<=night )|(?<=, ))"
     rf"(?P<half>half[ -](?P<hour>{'|'.join(_HOURS)}|1[0-2]|[1-9]))"
     rf"(?= *(?:$|,|in the |this |last |yesterday|today|fed\b|(?:{'|'.join(map(re.escape, KEYWORDS))})\b))(?! *l\b)",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
 from jarbloom.errors import Refused
+from jarbloom.patterns import regex
 
 SLACK = timedelta(minutes=5)  # a phone's clock may run a little ahead
 NEAR_LAST_YEAR = timedelta(days=60)  # a day and month of last year is meant only when it was so lately
@@ -18,10 +19,10 @@ _LONG_MONTHS = (
 )  # fmt: skip
 _LONG_DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 _NEAR = {"now": 0, "today": 0, "yesterday": -1, "tomorrow": 1}  # tomorrow is known so that it can be refused
-_CLOCK = re.compile(r"^@?(\d{1,2}):(\d{2})(am|pm)?$")
-_ISO = re.compile(r"^(\d{4})-(\d{2})-(\d{2})(?:t(\d{1,2}):(\d{2}))?$")
-_AGO = re.compile(r"^(\d{1,4})\s*(h|hours?|d|days?|min|minutes?)$")
-_NUMBER = re.compile(r"^[<>]?[\d.,]+")
+_CLOCK = regex(r"^@?(\d{1,2}):(\d{2})(am|pm)?$")
+_ISO = regex(r"^(\d{4})-(\d{2})-(\d{2})(?:t(\d{1,2}):(\d{2}))?$")
+_AGO = regex(r"^(\d{1,4})\s*(h|hours?|d|days?|min|minutes?)$")
+_NUMBER = regex(r"^[<>]?[\d.,]+")
 
 
 @dataclass(frozen=True)

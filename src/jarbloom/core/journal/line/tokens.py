@@ -10,11 +10,12 @@ from jarbloom.core.journal.asking import Amount, Ask, Tap
 from jarbloom.core.journal.line.times import moment
 from jarbloom.core.journal.line.vocabulary import AMOUNT, KEYWORDS, LOOKALIKE, SURE, TWO_AMOUNTS, UNITS
 from jarbloom.core.journal.setting import Setting
+from jarbloom.patterns import regex
 from jarbloom.units import MOST_HEADS, number
 
 MOST_WORDS = 4  # of an animal's name
 MOST_TAPS = 4
-PIECE = re.compile(r"[^\s;·|]+")
+PIECE = regex(r"[^\s;·|]+")
 
 
 class Tokens:

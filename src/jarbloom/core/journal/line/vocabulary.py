@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 
 from jarbloom.core.journal.kinds import KINDS
 from jarbloom.core.journal.kinds.kind import Kind
+from jarbloom.patterns import regex
 
 READ: Mapping[str, str] = {
     word: quantity
@@ -55,8 +55,8 @@ USUAL: Mapping[str, tuple[float, float]] = {
     "salinity": (0, 42),
 }  # fmt: skip
 NUMBER = r"(?:0|[1-9]\d*)(?:[.,]\d+)?|[.,]\d+"
-NUMBERS = re.compile(NUMBER)
-READING = re.compile(rf"^([<>]?(?:{NUMBER})(?:[-–](?:{NUMBER}))?)(%|[a-z°µ/]+)?$")
-AMOUNT = re.compile(rf"^({NUMBER})(%|[a-z°µ/]+)?$")
-TWO_AMOUNTS = re.compile(rf"^({NUMBER})[-–]({NUMBER})(%|[a-z°µ/]+)?$")
+NUMBERS = regex(NUMBER)
+READING = regex(rf"^([<>]?(?:{NUMBER})(?:[-–](?:{NUMBER}))?)(%|[a-z°µ/]+)?$")
+AMOUNT = regex(rf"^({NUMBER})(%|[a-z°µ/]+)?$")
+TWO_AMOUNTS = regex(rf"^({NUMBER})[-–]({NUMBER})(%|[a-z°µ/]+)?$")
 LOOKALIKE = str.maketrans({"o": "0", "O": "0", "l": "1", "I": "1", "i": "1", "S": "5", "s": "5", "B": "8"})

@@ -6,6 +6,8 @@ import re
 from collections.abc import Sequence
 from datetime import date, time, timedelta
 
+from jarbloom.patterns import regex
+
 ORDERS = {"dmy": "day, month, year", "mdy": "month, day, year", "ymd": "year, month, day"}
 SERIAL_FROM = date(1899, 12, 30)  # day 0 of a spreadsheet's numbers of days
 _SERIAL = range(20_000, 80_000)  # 1954 to 2118
@@ -14,10 +16,10 @@ _MONTHS = {m: k for k, names in enumerate((
     "may mai mayo", "jun juni june junio", "jul juli july julio", "aug august agosto", "sep sept september septiembre",
     "oct okt oktober october octubre", "nov november noviembre", "dec dez dezember december diciembre",
 ), 1) for m in names.split()}  # fmt: skip
-_NUMBERS = re.compile(r"^\D{0,12}?(\d{1,4})\s*[./\-\s]\s*(\d{1,2})\s*[./\-\s]\s*(\d{1,4})\b")
-_DAY_NAMED = re.compile(r"(\d{1,2})(?:st|nd|rd|th|\.)?\s*[\-\s]\s*([a-zäû]{3,10})\.?\s*,?[\-\s]*(\d{2,4})?", re.I)
-_NAMED_DAY = re.compile(r"([a-zäû]{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})", re.I)
-_TIME = re.compile(r"(?<!\d)(\d{1,2})[:.h](\d{2})(?::\d{2})?\s*([ap]\.?m\.?)?", re.I)
+_NUMBERS = regex(r"^\D{0,12}?(\d{1,4})\s*[./\-\s]\s*(\d{1,2})\s*[./\-\s]\s*(\d{1,4})\b")
+_DAY_NAMED = regex(r"(\d{1,2})(?:st|nd|rd|th|\.)?\s*[\-\s]\s*([a-zäû]{3,10})\.?\s*,?[\-\s]*(\d{2,4})?", re.I)
+_NAMED_DAY = regex(r"([a-zäû]{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})", re.I)
+_TIME = regex(r"(?<!\d)(\d{1,2})[:.h](\d{2})(?::\d{2})?\s*([ap]\.?m\.?)?", re.I)
 
 
 def read_day(text: str, order: str) -> date | None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, time, tzinfo
@@ -20,11 +19,12 @@ from jarbloom.core.journal.setting import Setting
 from jarbloom.core.model.entry import Body, Entry
 from jarbloom.core.model.kit import MG_PER_MG_N, NITROGEN, Reading
 from jarbloom.errors import Refused
+from jarbloom.patterns import regex
 from jarbloom.units import CACO3_PER_DKH, canonical, figure
 
 NOON = time(12)  # where no time of day was noted
 NOTHING = {"", "-", "–", "—", "n/a", "na", "none", "x", "?", ".", "/"}
-_AMOUNT = re.compile(r"([<>≤≥~]?)\s*(\d+(?:[.,]\d+)?|[.,]\d+)(?:\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?))?\s*(.*)")
+_AMOUNT = regex(r"([<>≤≥~]?)\s*(\d+(?:[.,]\d+)?|[.,]\d+)(?:\s*(?:-|–|to)\s*(\d+(?:[.,]\d+)?))?\s*(.*)")
 _UNITS_OF = {
     "quantity": {"ppm", "mg/l", "mg", "mgl", "dkh", "°dh", "dh", "°", "deg", "sg", "g/kg", "ppt", "psu", ""},
     "measured": {"ppm", "mg/l", "mg", "dgh", "dh", "°dh", "us", "µs", ""},

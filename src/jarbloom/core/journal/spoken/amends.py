@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import re
+from jarbloom.patterns import regex
 
 _NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
 _UNIT = r"(?: ?(?:%|l|litres?|liters?|gal|gallons?|ml|g|mg/l|ppm|c|f|dkh))?"
@@ -12,13 +12,13 @@ _SO = (
     r"rather|correction)(?:,? (?:wait|it was|it is|it's|only|no|sorry|a|misread the card|misread it|misread))*,? |"
     r" ?-> ?| ?=> ?| ?→ ?| ?\*(?=\d))"
 )
-_TOLD_TWICE = re.compile(
+_TOLD_TWICE = regex(
     rf"(?<![\d.])(?P<old>{_NUM})(?P<unit>{_UNIT}){_SO}(?P<new>{_NUM})(?P<newer>{_UNIT})(?= ?(?:,"
     r"|$|\)))"
 )
-_NOT_THAT = re.compile(rf"({_NUM}{_UNIT}),? not {_NUM}{_UNIT}(?=,|$| )")
-_HESITANT = re.compile(r"\b(?:um+|uh+|let me see|let's see|hmm+)\b,? ?|(?<=\d),? yes,? (?=[\d.])")
-_SAID_AGAIN = re.compile(rf"(?<![\d.])(?P<n>{_NUM}) (?P=n)(?=,|$| )")
+_NOT_THAT = regex(rf"({_NUM}{_UNIT}),? not {_NUM}{_UNIT}(?=,|$| )")
+_HESITANT = regex(r"\b(?:um+|uh+|let me see|let's see|hmm+)\b,? ?|(?<=\d),? yes,? (?=[\d.])")
+_SAID_AGAIN = regex(rf"(?<![\d.])(?P<n>{_NUM}) (?P=n)(?=,|$| )")
 
 
 def amended(text: str) -> str:

@@ -12,9 +12,10 @@ from collections.abc import Iterable
 from jarbloom.core.journal.spoken.bends import BENDS
 from jarbloom.core.journal.spoken.readings import readings
 from jarbloom.core.journal.spoken.spelling import words
+from jarbloom.patterns import regex
 
 # Whoever says one of these may be telling of a loss, an illness or a fault, whatever else the sentence is
-HARM = re.compile(
+HARM = regex(
     r"\b(?:dead|died|dying|die|dies|death|lost|loss|losing|kill\w*|gasp\w*|breath\w*|eat|eats|eating|eaten|ate|swim\w*|"
     r"mov(?:e|es|ing)|sick|ill|illness|weak|spots?|fungus|blood\w*|wound\w*|injur\w*|swollen|bloat\w*|pale|slime|milky|"
     r"cloud\w*|foam\w*|smell\w*|stink\w*|rot\w*|fight\w*|attack\w*|bit|bitten|bull\w*|hid|hides?|hiding|missing|gone|"
@@ -28,7 +29,7 @@ _DO = (
     r"raise|lower|bring|introduce|put|build|plant|trim|catch|take|keep|see|go|wait|read|call|ask)"
 )
 _DAY = r"(?:mon|tue|wed|thu|fri|sat|sun)\w*"
-PLAN = re.compile(
+PLAN = regex(
     rf"^(?:(?:to ?do|todo|reminder|plan(?:s|ned)?|scheduled|next|tomorrow|note to self|shopping list)\b.*"
     rf"|{_SUBJECT}(?:will|shall|should|would|could|must|might|may|gonna|going to|about to|need to|needs to|have to"
     r"|has to|"
@@ -44,11 +45,11 @@ PLAN = re.compile(
     rf"|maybe {_DO}\b.*\b(?:later|soon|tonight|then)|would have .*|in \d+ (?:hours|days|weeks) .*"
     rf"|.*\bwill be\b .*|.*\bannounced\b.*)$"
 )
-_DONE = re.compile(
+_DONE = regex(
     r"^(?:i |we )?(?:fed|changed|did|added|lost|found|got|dosed|tested|rinsed|cleaned|topped|put|gave|moved|saw|took)\b"
 )
-_OF_WHAT = re.compile(rf"\b(?:{_DO}|wc|change|test|ordered|reserved|promised)\b")
-_OF_ITSELF = re.compile(
+_OF_WHAT = regex(rf"\b(?:{_DO}|wc|change|test|ordered|reserved|promised)\b")
+_OF_ITSELF = regex(
     r"\b(?:it|that|this|so|one|them"
     r"|same)\b"
 )  # 'will do it tomorrow': what stands before is the plan
@@ -74,12 +75,12 @@ _WHAT = words(
     "added topped "
     "light lights water"
 )
-_DENIAL = re.compile(
+_DENIAL = regex(
     r"^(?:i |we |sorry |still |also |the |my |and |but )*(?:(?:water|fish|uv|skimmer|light|lights|tank|filter|media"
     r"|carbon|"
     rf"they|everyone|it) (?:is |are |was |were |has |have |had |got |been )*)?(?:{_NO})\b(.*)$"
 )
-_NO_TEST = re.compile(r"^(?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a|not tested|\?+|skipped|no test)$")
+_NO_TEST = regex(r"^(?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a|not tested|\?+|skipped|no test)$")
 _CONTRADICTS = {"fed": ("fed", "feed", "food", "feeding"), "wc": ("change", "changed", "wc", "water", "changing"),
                 "dose": ("dose", "dosed", "dosing"), "dead": ("dead", "died", "death", "deaths", "lost", "loss"),
                 "in": ("add", "added"), "off": ("off", "turned", "switched"), "on": ("on", "turned", "switched"),
@@ -96,18 +97,18 @@ _WATER = (
     r"water|"
     r"room|reservoir|friend's tank)"
 )
-OTHER_FIRST = re.compile(
+OTHER_FIRST = regex(
     rf"^(?:the |my |in the |in |from the |new )*(?P<water>{_WATER})(?: test)?(?:'s)?[ :,]+"
     r"(?P<rest>.*)$"
 )
-OTHER_LAST = re.compile(rf"^(?P<rest>.*?) (?:in|of|from|for) (?:the |my )?(?P<water>{_WATER})(?: today)?$")
-OTHER_OF = re.compile(
+OTHER_LAST = regex(rf"^(?P<rest>.*?) (?:in|of|from|for) (?:the |my )?(?P<water>{_WATER})(?: today)?$")
+OTHER_OF = regex(
     r"^(?:the )?(?P<rest>ph|kh|gh|ammonia|nitrite|nitrate|temp(?:erature)?|salinity|hardness) (?:of|in) (?:the |my "
     rf")?(?P<water>{_WATER})[ :]+"
     r"(?:is |was |reads? |at )*(?P<value>[\d.]+(?: ?(?:ppm|dkh|degrees|c|ppt))?)$"
 )
-READS = re.compile(r"^(?:is|was|reads?|shows?|showed|came out|has|at|test(?:ed)?|tests|water|read)(?: at)?[ :]+")
-_OTHER_DEED = re.compile(
+READS = regex(r"^(?:is|was|reads?|shows?|showed|came out|has|at|test(?:ed)?|tests|water|read)(?: at)?[ :]+")
+_OTHER_DEED = regex(
     r"^(?:(?:i )?(?:fed|changed|wc|cleaned|topped up|rinsed|tested|filled|mixed|made|set up)\b.*\b"
     r"(?:quarantine|qt|hospital|other tank|second tank)\b.*|wc \d+ ?(?:%|l) in (?:the )?(?:qt|quarantine|other tank)"
     r"|mixed \d+ ?(?:l|litres?|gal|gallons?) (?:of )?(?:salt ?water|salt)\b.*"
@@ -117,11 +118,11 @@ _PEOPLE = (
     r"(?:friend|brother|sister|neighbou?r|dad|mum|mom|mother|father|cousin|colleague|uncle|aunt|someone|somebody|"
     r"a guy|guy|bloke|lady)"
 )
-WHOLE_PLAN = re.compile(
+WHOLE_PLAN = regex(
     r"^(?:to ?do|todo|reminder|remind me|plan|planned|scheduled|note to self|shopping list|next "
     r"time)\b[: ]"
 )
-REPORTED = re.compile(
+REPORTED = regex(
     rf"^(?:>|(?:my |a |the )?{_PEOPLE}'?s (?:tank|fish)\b|(?:my |a |the )?{_PEOPLE}\b.*\b(?:his|her|their) (?:own )?"
     r"(?:tank|fish)\b"
     r"|(?:the |a |my |this )?(?:shop|store)(?: guy| man| lady| people|keeper)? (?:say|says|said|recommends?|told"
@@ -131,45 +132,45 @@ REPORTED = re.compile(
     rf"(?: guy)? (?:say|says|said|recommends?|told|thinks?|claims?|wrote)\b"
     rf"|read (?:online|that|somewhere|chapter|about|in a)\b|saw online\b|directions:|your order\b)"
 )
-_SET = re.compile(
+_SET = regex(
     r"^(?:the |my )?(?:heater|thermostat|timer|feeder|lights?|lamp|co2|flow|chiller|cooler)(?: is| was| now|'s)* "
     r"(?:set|turned|dialled|dialed|adjusted|now|on|raised|lowered)\b (?:to|at|up to|down to|for)? ?[\d.]+ ?(?:h"
     r"|hours?|c|f|degrees?|%|x a day|am|pm|x)?"
     r"(?: (?:a day|instead of \d+|daily|each day))*$"
 )
-_TURNED_TO = re.compile(
+_TURNED_TO = regex(
     r"^(?:turned|set|put|raised|lowered) (?:the |my )?(?:heater|thermostat|chiller|cooler)(?: up| down)? (?:to|at) "
     r"[\d.]+ ?(?:c|f|degrees?)?$"
 )
-_CHANGED_ELSE = re.compile(
+_CHANGED_ELSE = regex(
     r"^(?:i )?(?:changed|swapped|replaced) (?:the |my |a )?(?:bulbs?|batter(?:y|ies)|light|lamp|mind|food|timer|name"
     r"|title|"
     r"background|position|angle|airline|check valve|lid|glass|photo|password)\b.*$"
 )
-_BOTTLES = re.compile(
+_BOTTLES = regex(
     r"^(?:opened|bought|got|found|stored) (?:a |the |an )?(?:new )?(?:\d+ ?ml )?(?:bottle of |bag of |box of |pack "
     r"of |tub of )?"
     r"(?:new )?(?:conditioner|ammonia|bacteria|food|test kit|kit|fertili[sz]er|flakes|pellets)(?: bottle)?"
     r"(?:,? (?:still )?in the fridge)?$"
 )
-_OUT_OF_TOWN = re.compile(
+_OUT_OF_TOWN = regex(
     r"^(?:i am |i'm |we are |we're |we )?(?:away|on holiday|back home|back from "
     r"holiday)\b[^\d]*$"
 )
-_ALIVE = re.compile(
+_ALIVE = regex(
     r"^(?:i )?thought .* (?:was|were) (?:dead|gone|lost) but (?:it|he|she|they) (?:moved|swims?|lives?|(?:is|are|was"
     r"|were) "
     r"(?:alive|fine|ok|only sleeping|asleep|just moulting))$"
 )
-_EATS = re.compile(
+_EATS = regex(
     r"\b(?:(?:eating|eats?|ate) (?:well|normally|fine|as usual|as always|with appetite|everything|it all|all of it)"
     r"|(?:is|are|all|and) eat(?:ing)?)\b"
 )
-_EGGS = re.compile(
+_EGGS = regex(
     r"^(?:the |my |\d+ )?[a-z]+(?: [a-z]+)? (?:laid eggs|carry(?:ing)? eggs|are carrying eggs|is carrying eggs|berried|"
     r"is berried|is pregnant|pregnant|spawned|are spawning|spawning|courting|dancing)$"
 )
-_GLAD = re.compile(
+_GLAD = regex(
     r"^(?:(?:day off|sad day|bed time|oops|(?:no idea|do ?n.t know|not sure) why|no idea|hard to (?:tell|read)|still "
     r"in "
     r"the fridge|weather change|come on|guess what|as always|as usual|"
@@ -185,12 +186,12 @@ _GLAD = re.compile(
     r"lovely|perfect|beautiful|amazing|yay|colou?rful|ok|water|much|not much|to|report|long|day|at|work|kids|loud|tank|"
     r"yesterday|today|finally|now|still|again|light|week|with|just|sleeping|asleep)(?: |$))+$"
 )
-_PRODUCTS = re.compile(
+_PRODUCTS = regex(
     r"^(?:dosed |added )?(?:\d[\d.]* ?ml (?:of )?)?(?:plant food|(?:liquid )?fertili[sz]er|trace elements|iron"
     r"|potassium|"
     r"calcium|magnesium|strontium|iodine)(?: ?[\d.]+ ?(?:ml|mg|ppm)?)?(?: (?:mg|magnesium|alk) [\d.]+)?$"
 )
-_CARE = re.compile(
+_CARE = regex(
     r"^(?:(?:powerhead|glass|lid|cover|front|pump|skimmer cup|outlet|intake|hoses?) (?:is |was )?(?:cleaned|wiped"
     r"|scrubbed)"
     r"|(?:cleaned|wiped|scrubbed|scraped)(?: off)? (?:the |my |some )?(?:algae )?(?:off |from )?(?:the |my )?"
@@ -200,23 +201,23 @@ _CARE = re.compile(
     r"|(?:the |my )?tank is \d+ (?:days|weeks|months|years) old|photos? \d+ .*"
     r"|(?:green )?algae on the (?:glass|wood|rock|plants|leaves)|tea.?colou?red water)$"
 )
-_LIGHTS = re.compile(
+_LIGHTS = regex(
     r"^(?:(?:killed|turned (?:on|off)|switched (?:on|off)) the (?:tank )?lights?|(?:turned|switched|put|left) the "
     r"(?:tank )?lights? (?:on|off|out)|(?:the )?lights? (?:are |is |were |went |back )*(?:on|off|out)"
     r"(?: again| early| late)*)$"
 )
-_GAS = re.compile(
+_GAS = regex(
     r"^co2 (?:is |back )*(?:on|off|up|down|at|to)(?: (?:at|to))?"
     r"(?: ?[\d.]+ ?(?:bps|bubbles?(?:/s| a second| per second)?))?$"
 )
-_FLICKER = re.compile(
+_FLICKER = regex(
     r"^(?:the )?(?:power|electricity) (?:just )?(?:flickered|blinked|blipped|dipped)(?: for a second| briefly)?$"
 )
-_EQUIPPED = re.compile(
+_EQUIPPED = regex(
     r"^(?:\d+ ?(?:l|litres?|liters?|gal|gallons?) tank|\d+ ?(?:w|watts?) (?:heater|lights?|lamp|filter)|\d+ ?mm glass"
     r"|(?:the )?(?:[\d.]+ ?(?:l|litres?|gal|gallons?)|tank) is full now)$"
 )
-_ARRIVED_DEAD = re.compile(
+_ARRIVED_DEAD = regex(
     r"^(?:\d{1,2}|an?|one|all) [a-z ]+? (?:doa|dead on arrival|arrived dead|dead in the bag)$"
     r"|^(?:the )?(?:shop|store|seller) (?:refunds|refunded|credits|credited|replaces|replaced|sends new ones)"
     r"(?: them| it| me| us)?$"
@@ -259,7 +260,7 @@ _HARMLESS = (
 
 
 # In words about the tank, besides HARM: a vessel that gives way, an animal in need, something on skin or in the air
-_PERIL = re.compile(
+_PERIL = regex(
     r"\b(?:drip\w*|seam\w*|silicone|seal\w*|bulg\w*|bow(?:s|ed|ing)|wobbl\w*|tilt\w*|lean(?:s|ed|ing)?|wet|damp|drunk|"
     r"dizzy|trapped|tangled|caught|wedged|escap\w*|carpet|rug|outside|float\w*|s[iau]nk\w*|upside|belly|skinny|thin|split|"
     r"torn|ragged|frayed|white|red|black|grey|gray|yellow|dark\w*|fuzz\w*|fluff\w*|cotton\w*|twitch\w*|shak\w*|shiver\w*|"
@@ -335,7 +336,7 @@ def other_water(piece: str) -> str:
     return ""
 
 
-_SALT = re.compile(r"\b(?:sal|salinity|tds) [\d.]+(?: ?sg)?(?![\w.])")
+_SALT = regex(r"\b(?:sal|salinity|tds) [\d.]+(?: ?sg)?(?![\w.])")
 
 
 def reading_elsewhere(text: str) -> str | None:

@@ -3,9 +3,9 @@ keeper. A piece that holds one is asked about, never put right, but for the plac
 
 from __future__ import annotations
 
-import re
+from jarbloom.patterns import regex
 
-BENDS = re.compile(
+BENDS = regex(
     r"\?|\b(?:"
     r"no|not|never|no longer|nobody|nothing|without|almost|nearly|isn.?t|wasn.?t|didn.?t|don.?t|won.?t|hasn.?t|"
     r"haven.?t|can.?t|cannot|couldn.?t|i think|guess|probably|perhaps|possibly|plan\w*|will|going to|gonna|"
@@ -17,23 +17,23 @@ BENDS = re.compile(
     r"babies|per|remember|forgot|think|hope|maybe|due|start\w*|stop\w*"
     r")\b"
 )
-_SEEN_BENT = re.compile(
+_SEEN_BENT = regex(
     r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
 )
-_NOT_SEEN_HERE = re.compile(  # of what was seen, besides: in another place or year, in a dream, or to be taken back
+_NOT_SEEN_HERE = regex(  # of what was seen, besides: in another place or year, in a dream, or to be taken back
     r"\b(?:to ?do|remind\w*|can i|wish|why|dream\w*|about to|cancel|undo|delete|at work|video|when i|"
     r"(?:the|a) film (?:about|with|was|is)|in (?:the|a) film|years?|months?|pond|"
     r"example|they say|skip\w*|missed|tried|nonsense|test)\b"
 )
-_OF_EGGS = re.compile(r"\b(?:of|like) (?:rotten |bad )?eggs\b")
+_OF_EGGS = regex(r"\b(?:of|like) (?:rotten |bad )?eggs\b")
 _KIN = r"(?:sister|brother|mum|dad|neighbou?r|friend)"
 _HARMLESS = (
-    re.compile(r"(?<=\d),? maybe (?=[.\d])"),  # between two numbers it makes a range of them
-    re.compile(r"\bnot above (?=[.\d])|\b(?:died|dead) since (?:yesterday|last night|this morning)$"),
-    re.compile(rf"\b(?:from|to) (?:the |a |my )(?:shop|store|{_KIN})\b"),
-    re.compile(rf"^(?:my )?{_KIN}(?= (?:took|got|collected) \d)"),
-    re.compile(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b"),
-    re.compile(
+    regex(r"(?<=\d),? maybe (?=[.\d])"),  # between two numbers it makes a range of them
+    regex(r"\bnot above (?=[.\d])|\b(?:died|dead) since (?:yesterday|last night|this morning)$"),
+    regex(rf"\b(?:from|to) (?:the |a |my )(?:shop|store|{_KIN})\b"),
+    regex(rf"^(?:my )?{_KIN}(?= (?:took|got|collected) \d)"),
+    regex(r"\bper (?:thousand|l(?:it(?:re|er))?)\b|\bsince (?:the )?(?:new|change)\b"),
+    regex(
         r"\b(?:\d+(?: [a-z]+)?|had|some) (?:babies|born|fry)\b|\bborn \d+|\bmust have jumped\b"
         r"|\b(?:from|to the) quarantine\b|\beach\b"
     ),

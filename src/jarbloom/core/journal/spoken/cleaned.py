@@ -6,62 +6,63 @@ import re
 import unicodedata
 
 from jarbloom.core.journal.spoken.readings import NUM
+from jarbloom.patterns import regex
 
 _DOTS = {ord(c): "?" for c in "․‧·∙"}  # between figures they may be a point or none
 _WIDE = {0xFEE0 + c: c for c in range(0x21, 0x7F)} | {0x3000: " "}  # letters and figures of full width
-_SMILE = re.compile(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
-_GRIM = re.compile(r"[\U0001F480\u2620\u274C\u26A0\U0001F198\U0001F6AB\U0001F44E\u2753\u2754]")  # these say something
+_SMILE = regex(r"[:;]-?[)(dp]|\^\^|<3|[\U0001F300-\U0001FAFF\u2600-\u27BF\uFE0F]")
+_GRIM = regex(r"[\U0001F480\u2620\u274C\u26A0\U0001F198\U0001F6AB\U0001F44E\u2753\u2754]")  # these say something
 # a comma that parts what belongs together: 'guppy had babies, some 20', 'bought 12 cherry shrimp, put them in'
-_TOGETHER = re.compile(
+_TOGETHER = regex(
     r"(\b(?:babies|fry|young)\b|\bbought (?:an? )?\w+ [a-z ]+), (?=(?:some|about|around|at least"
     r"|over)? ?\w+$|(?:and )?(?:put|added|released) them)()"
 )
-_BEFORE = re.compile(r"^(?: |[.,](?!\d))+")  # says nothing in front; the point of ".5" says a lot
+_BEFORE = regex(r"^(?: |[.,](?!\d))+")  # says nothing in front; the point of ".5" says a lot
 _SHORT = "am|ni|na|ph|kh|gh|t"
-_GLUED = re.compile(rf"(?:(?:{_SHORT})[:=]?{NUM}){{2,}}")
+_GLUED = regex(rf"(?:(?:{_SHORT})[:=]?{NUM}){{2,}}")
 _OF_CHANGE = rf"{NUM} ?(?:%|l|litres?|liters?|gal|gallons?)"
 _TIMES = (  # several changes of one size; how many
-    re.compile(rf"^(?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE}) (?:wc|water changes?)$"),
-    re.compile(rf"^(?:wc|water changes?) (?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE})$"),
-    re.compile(rf"^(?:wc|water change) (?P<of>{_OF_CHANGE}) ?[x×] ?(?P<n>[2-4])$"),
+    regex(rf"^(?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE}) (?:wc|water changes?)$"),
+    regex(rf"^(?:wc|water changes?) (?P<n>[2-4]) ?[x×] ?(?P<of>{_OF_CHANGE})$"),
+    regex(rf"^(?:wc|water change) (?P<of>{_OF_CHANGE}) ?[x×] ?(?P<n>[2-4])$"),
 )
-_TWICE = re.compile(
+_TWICE = regex(
     r"^(?P<first>today |this morning |yesterday )?(?P<fed>(?:my [a-z]+ |i |we )?fed)"
     r"(?: (?:the fish|the tank|them|it|all|everyone))? (?P<n>twice|thrice|(?:[23]|two|three) times|[23] ?x)"
     r"(?P<day> today| yesterday)?$"
 )
 _SAME_THING = (
     # a label of the keeper's own: the tank's age says it too
-    (re.compile(r"^(?:day|week) \d{1,3}[:,]? (?=(?:am|ni|na|ph|kh|t|ammonia|nitrite|nitrate|temp|fed|wc)\b)"), ""),
-    (re.compile(r"^(?:at least|about|around|roughly) (?=\d{1,2} [a-z ]+ (?:dead|died|gone|born)$)"), ""),
-    (re.compile(r"(\bleak(?:ing)?(?: [a-z]+){0,4}), (?=(?:lost |about )+[\d.]+ ?(?:l|litres?|liters?|gal|gallons?)$)"),
+    (regex(r"^(?:day|week) \d{1,3}[:,]? (?=(?:am|ni|na|ph|kh|t|ammonia|nitrite|nitrate|temp|fed|wc)\b)"), ""),
+    (regex(r"^(?:at least|about|around|roughly) (?=\d{1,2} [a-z ]+ (?:dead|died|gone|born)$)"), ""),
+    (regex(r"(\bleak(?:ing)?(?: [a-z]+){0,4}), (?=(?:lost |about )+[\d.]+ ?(?:l|litres?|liters?|gal|gallons?)$)"),
      r"\1 "),
-    (re.compile(r"^(lost \d+ [a-z ]+?) (found (?:it |him |her )?(?:dead )?on the (?:floor|carpet|rug))$"), r"\1, \2"),
+    (regex(r"^(lost \d+ [a-z ]+?) (found (?:it |him |her )?(?:dead )?on the (?:floor|carpet|rug))$"), r"\1, \2"),
     # the letter for the figure
-    (re.compile(rf"\b((?:{_SHORT}|ammonia|nitrite|nitrate) )o(?=\.?\d|[ ,]|$)"), r"\g<1>0"),
-    (re.compile(r"^(yesterday|this) morning and evening (.+)$|^(.+) (yesterday|this) morning and evening$"),
+    (regex(rf"\b((?:{_SHORT}|ammonia|nitrite|nitrate) )o(?=\.?\d|[ ,]|$)"), r"\g<1>0"),
+    (regex(r"^(yesterday|this) morning and evening (.+)$|^(.+) (yesterday|this) morning and evening$"),
      r"\1\4 morning \2\3, \1\4 evening \2\3"),
-    (re.compile(r"\b(water change), (?=(?:about |around )?(?:a third|half|a quarter|\d+ ?%|\d+ ?l\b))"), r"\1 "),
-    (re.compile(r"^-(\d+) ([a-z ]+?) jumped$"), r"\1 \2 dead, must have jumped"),
-    (re.compile(rf"^\+ ?({NUM}) ?l (?:of )?(?:ro|rodi|fresh)(?: water)?$"), r"top \1 l"),
-    (re.compile(r"^((?:dead|lost) \d+ [a-z ]+?) (?=(?:body )?not found$)"), r"\1, "),
-    (re.compile(r"^(wc \S+) \+ (?=\S+$)"), r"\1, wc "),
-    (re.compile(rf"^({NUM} ?(?:l|litres?|gal|gallons?) out), (?={NUM} ?(?:l|litres?|gal|gallons?) in\b)"), r"\1 "),
-    (re.compile(r"\b(ph|kh|temp|salinity) (?:has ?n.t|has not|did ?n.t) (?:moved?|changed?),? (?:is )?(?:still |at )+"),
+    (regex(r"\b(water change), (?=(?:about |around )?(?:a third|half|a quarter|\d+ ?%|\d+ ?l\b))"), r"\1 "),
+    (regex(r"^-(\d+) ([a-z ]+?) jumped$"), r"\1 \2 dead, must have jumped"),
+    (regex(rf"^\+ ?({NUM}) ?l (?:of )?(?:ro|rodi|fresh)(?: water)?$"), r"top \1 l"),
+    (regex(r"^((?:dead|lost) \d+ [a-z ]+?) (?=(?:body )?not found$)"), r"\1, "),
+    (regex(r"^(wc \S+) \+ (?=\S+$)"), r"\1, wc "),
+    (regex(rf"^({NUM} ?(?:l|litres?|gal|gallons?) out), (?={NUM} ?(?:l|litres?|gal|gallons?) in\b)"), r"\1 "),
+    (regex(r"\b(ph|kh|temp|salinity) (?:has ?n.t|has not|did ?n.t) (?:moved?|changed?),? (?:is )?(?:still |at )+"),
      r"\1 "),
-    (re.compile(r"^filter cleaned, (?:in )?tank water, (1 of (?:the )?\d) (?:sponges|pads)$"),
+    (regex(r"^filter cleaned, (?:in )?tank water, (1 of (?:the )?\d) (?:sponges|pads)$"),
      r"cleaned \1 sponges in tank water"),
-    (re.compile(r" w/ "), " with "),
-    (re.compile(r" jumped(?: out)?,? (?:and )?(?:but )?(?:i )?(?:put|got|threw) (?:it|him|her|them) "
+    (regex(r" w/ "), " with "),
+    (regex(r" jumped(?: out)?,? (?:and )?(?:but )?(?:i )?(?:put|got|threw) (?:it|him|her|them) "
                 r"(?:straight |right )?back(?: in)?(?:,? (?:and )?(?:it |he |she |they )?(?:swims?(?: again)?|swimming|"
                 r"(?:is |are |looks |seems )?(?:ok|fine|alive|well)))?$"), " jumped and was put back"),
-    (re.compile(r"\b(topped (?:it |them |the tank )?(?:up|off)), (?=[\d.]+ ?(?:l|litres?|ml|gal|gallons?)\b"
+    (regex(r"\b(topped (?:it |them |the tank )?(?:up|off)), (?=[\d.]+ ?(?:l|litres?|ml|gal|gallons?)\b"
                 r"|(?:a|one|two|three|four|five|half) (?:l|litres?|liters?|gal)\w*)"), r"\1 "),
-    (re.compile(r"\b(?:did ?n't|did not) make it\b"), "died"),
-    (re.compile(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
+    (regex(r"\b(?:did ?n't|did not) make it\b"), "died"),
+    (regex(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
      r"\1 dead, must have jumped"),
-    (re.compile(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
-    (re.compile(r"^(?:i )?(?:tested|tests?|results?|readings?|numbers)(?: from| of)? (?=(?:this|last|yesterday|today|"
+    (regex(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
+    (regex(r"^(?:i )?(?:tested|tests?|results?|readings?|numbers)(?: from| of)? (?=(?:this|last|yesterday|today|"
                 r"mon|tue|wed|thu|fri|sat|sun)[a-z ]{0,20}:)"), ""),
 )  # fmt: skip
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
+from jarbloom.patterns import regex
 
 NAME = r"[a-z][a-z' -]{2,40}?"
 N = r"(?P<n>\d{1,3} of (?:the|my)|\d{1,3}|one of the|one of my|a|an|one|the|another|my|both|all \d{1,3})"
@@ -81,7 +82,7 @@ _NO_ANIMALS = (
     "from for of "
     "each today yesterday again not found left more time new in on at out off over under"
 )
-_NO_ANIMAL = re.compile(rf"^(?:the|my|our|an?) |\b(?:{'|'.join(_NO_ANIMALS.split())})\b")
+_NO_ANIMAL = regex(rf"^(?:the|my|our|an?) |\b(?:{'|'.join(_NO_ANIMALS.split())})\b")
 
 
 def more_said(m: re.Match[str]) -> str:
@@ -126,7 +127,7 @@ _FAMILY = (
 )
 _WHOM = rf"the {SHOP}|a {SHOP}|my [a-z]+|an? [a-z]+|some(?:one|body)(?: [a-z]+){{0,3}}|neighbou?rs?|friends?"
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
-    (re.compile(pattern), plain)
+    (regex(pattern), plain)
     for pattern, plain in (
         (rf"(?P<n>)all (?:of )?(?:the |my )*{WHO} (?:are |have |were )?(?:all )?{_GONE}{_WHERE}", _animals("dead all")),
         (rf"(?P<n>)lost all (?:of )?(?:the |my )*{WHO}", _animals("dead all")),
@@ -184,7 +185,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
     )
 )  # fmt: skip
 _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]], ...] = tuple(
-    (re.compile(pattern), plain)
+    (regex(pattern), plain)
     for pattern, plain in (
         (
             rf"(?:another |lost )?(?P<n>\d{{1,3}}) (?:more )?(?:fish )?(?:have |has "
@@ -196,9 +197,9 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
         (r"all (?P<n>\d{1,3})(?P<of>) (?:there|present|here|seen|accounted for|fine|ok|alive|well)", _left),
     )
 )
-_LISTED = re.compile(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
-_VERB = re.compile(r"(dead|in|counted|born) ")
-_SEVERAL = re.compile(
+_LISTED = regex(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
+_VERB = regex(r"(dead|in|counted|born) ")
+_SEVERAL = regex(
     r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?) )?"
     r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in|counted))?"
 )

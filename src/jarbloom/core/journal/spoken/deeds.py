@@ -12,6 +12,7 @@ from datetime import datetime, timedelta
 
 from jarbloom.core.journal.spoken.numbers import count_in_words
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
+from jarbloom.patterns import regex
 from jarbloom.units import KG_PER_LB
 
 _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 third": "33.3", "1/3": "33.3",
@@ -25,7 +26,7 @@ _ONE_OR_TWO = rf"{NUM}(?:-{NUM})?"
 _AMOUNT = (
     rf"(?:{ABOUT})?(?P<amount>{_ONE_OR_TWO} ?(?:%|percent|per cent|pct)|{_ONE_OR_TWO} ?{_LITRES}|(?:{_SHARE})(?![\w/]))"
 )
-_TWO_AMOUNTS = re.compile(
+_TWO_AMOUNTS = regex(
     rf"(?P<between>\bbetween )?(?<![\d.,])(?P<low>{NUM}) ?(?P<its>%|{_LITRES}|g(?:rams?)?)? ?"
     r"(?:to|or|(?P<and>and)|-|–) ?"
     rf"(?P<high>{NUM}) ?(?P<unit>%|percent|per cent|pct|{_LITRES}|g(?:rams?)?)(?![a-z])"
@@ -127,13 +128,13 @@ _FAULTS: tuple[tuple[str, str], ...] = (
     (rf"{_THE}(?:ato|auto top.?off|top.?off|float (?:valve|switch)) (?:is |was |got )*(?:stuck(?: open| on)?|ran on"
      r"|overfilled)", "topoff"),
 )  # fmt: skip
-_COMPILED_FAULTS = tuple((re.compile(rf"(?:{p}){_AGAIN}"), word) for p, word in _FAULTS)
+_COMPILED_FAULTS = tuple((regex(rf"(?:{p}){_AGAIN}"), word) for p, word in _FAULTS)
 
 _THING = (
     r"(?:almond |oak )?(?:leaf|leaves)|driftwood|wood|root|moss ball|moss|anubias|java fern|ferns?|plants?|"
     r"bunch(?:es)? of [a-z ]*plants|stem plants?|sword plants?|stones?|ornament|cave|decor|sand|gravel|alder cones?"
 )
-_MEDICINE = re.compile(
+_MEDICINE = regex(
     r"day \d+ of (?:the |my )?(?:treatment|course)"
     r"|treat(?:ed|ing) (?:(?:them|it|all|everyone|everybody|(?:the|my) [a-z]+) )?(?:with [a-z-]+(?: [a-z-]+)? )?"
     r"(?:for|against) (?:the )?(?:white ?spot|ich|ick|worms?|flukes?|fungus|fin ?rot|velvet|parasites?|planaria|hydra"
@@ -143,13 +144,13 @@ _MEDICINE = re.compile(
     r"of) )?(?:the )?"
     r"(?:[a-z]+ ){0,3}(?:medicine|medication|meds|dewormer|antibiotics?)(?: .*)?"
 )
-_NO_MEDICINE = re.compile(
+_NO_MEDICINE = regex(
     r"\b(?:no|not|never|without|need|needed|finished|ended|stopped|bought|ordered|out|maybe|should|if|will|want|says"
     r"|bottle|cabinet|chest|box|shelf|empty|cat|dog)\b"
 )
 
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
-    (re.compile(pattern), plain)
+    (regex(pattern), plain)
     for pattern, plain in (
         (r"(?:(?:did|made|had|gave it|gave them|gave the tank) )?(?:my |the )?(?:a |weekly |usual "
          rf")*{_AMOUNT}{_OF_WATER} ?"
@@ -296,18 +297,18 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
     )
 )  # fmt: skip
 _SWITCH = (
-    (re.compile(rf"(?:turned |switched |put )?{_THE}{_DEVICE} (?:is |was |turned |switched |back )*(on|off|out)(?: "
+    (regex(rf"(?:turned |switched |put )?{_THE}{_DEVICE} (?:is |was |turned |switched |back )*(on|off|out)(?: "
                 rf"again)?{_UNTIL}"), 1, 2),
-    (re.compile(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{_DEVICE}(?: again)?{_UNTIL}"), 2, 1),
+    (regex(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{_DEVICE}(?: again)?{_UNTIL}"), 2, 1),
 )  # fmt: skip
-_BACK_IN = re.compile(
+_BACK_IN = regex(
     rf"put {_THE}carbon back|(?:put )?{_THE}carbon (?:is )?back in"
     rf"(?: the filter)?(?: after the course was done)?|(?:(?:a )?new bag of |new "
     r"|fresh )?carbon in|(?:replaced|renewed|changed) (?:the |my )?carbon"
 )
-_OUT_OF_IT = re.compile(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
-_TWO_OFF = re.compile(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")
-_SWITCHES = re.compile(rf"{_DEVICE} (on|off)(?: |, |$)")
+_OUT_OF_IT = regex(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
+_TWO_OFF = regex(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")
+_SWITCHES = regex(rf"{_DEVICE} (on|off)(?: |, |$)")
 
 
 def _plants(text: str) -> bool:
@@ -320,7 +321,7 @@ def _rock(text: str) -> Said:
     return f"rock {found[1]} {unit.get(found[2], found[2])}" if found else None
 
 
-_OUT = re.compile(
+_OUT = regex(
     r"(?:the )?(?:power|electricity)(?: was| went)? ?(?:outage|out|off|cut|failure) (?:from |between )?"
     r"(\d{1,2})(?::(\d\d))? (?:to|till|until|and"
     r"|-) "

@@ -11,9 +11,10 @@ from jarbloom.core.journal.spoken.asides import OTHER_FIRST, OTHER_LAST, OTHER_O
 from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.moments import clocks, said_moment
 from jarbloom.core.journal.spoken.numbers import in_figures
+from jarbloom.patterns import regex
 
 _KINDS = (("tap", "tap"), ("bag", "bag"), ("ro", "ro"), ("rain", "rain"), ("well", "well"))
-_APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.(?=\s|$))\s*| (?:and|but) ")
+_APART = regex(r"\s*(?:[;\n]|,(?!\d)|\.(?=\s|$))\s*| (?:and|but) ")
 
 
 @dataclass(frozen=True)

@@ -7,18 +7,19 @@ import re
 from jarbloom.core.journal.spoken.creatures import BRED, LENGTH, more_said
 from jarbloom.core.journal.spoken.deeds import amount_of
 from jarbloom.core.journal.spoken.readings import ABOUT, NUM, Said
+from jarbloom.patterns import regex
 
-_OF_BODY = re.compile(
+_OF_BODY = regex(
     r"(?:and )?(?:i )?(?:took|got|removed|fished|netted|scooped)(?: (?:it|him|her|them|the body|the bodies|both))?"
     r"(?: out)?"
 )
-_NO_BODY = re.compile(r"(?:the )?(?:body |bodies )?(?:was |were )?not found|no (?:body|bodies)(?: found)?")
-_JUMPED = re.compile(
+_NO_BODY = regex(r"(?:the )?(?:body |bodies )?(?:was |were )?not found|no (?:body|bodies)(?: found)?")
+_JUMPED = regex(
     r"(?:it |she |he |they )?(?:must have |had |probably |has )?jumped(?: out)?|found (?:it|him"
     r"|her) on the (?:floor|carpet|rug)"
 )
 _OF_NEW = tuple(
-    re.compile(p)
+    regex(p)
     for p in (
         LENGTH,
         BRED,
@@ -26,21 +27,21 @@ _OF_NEW = tuple(
         r"from (?P<seller>(?:the|a|my) \w+)",
     )
 )
-_PRODUCT = re.compile(
+_PRODUCT = regex(
     rf"(?:used |about )?{NUM} ?(?:ml|drops?|g|grams?|tablets?|caps?|capfuls?)|day \d+ of \d+|as "
     r"(?:the |my )?vet (?:said|ordered|told)"
 )
-_PART = re.compile(
+_PART = regex(
     r"(?:only |just |but only |did )*(?:about )?(all|both|half|a third|a quarter)(?: of (?:them|it|the \w+))?"
 )
-_ON_ARRIVAL = re.compile(
+_ON_ARRIVAL = regex(
     r"(\d{1,3}) (?:were |was |of them )*(?:doa|dead on arrival|dead in the bag|came dead"
     r"|arrived dead)"
 )
-_MILLILITRES = re.compile(rf"(?:used )?({NUM}) ?ml")
-_AGAIN = re.compile(r"(?:and )?(on|off)(?: again)?|back (on)")
-_HOURS = re.compile(rf"(?:off|out|down)(?: for)?(?: {ABOUT[:-2]})? ?({NUM}) ?(?:h|hrs?|hours?)")
-_NOISE = re.compile(
+_MILLILITRES = regex(rf"(?:used )?({NUM}) ?ml")
+_AGAIN = regex(r"(?:and )?(on|off)(?: again)?|back (on)")
+_HOURS = regex(rf"(?:off|out|down)(?: for)?(?: {ABOUT[:-2]})? ?({NUM}) ?(?:h|hrs?|hours?)")
+_NOISE = regex(
     r"(?:very |a bit |really )?(?:noisy|loud|hot|quiet)|lights? on all night|took it out|unplugged it"
     r"|took (?:it|that) out"
 )

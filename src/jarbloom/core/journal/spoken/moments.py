@@ -6,32 +6,32 @@ import re
 from collections.abc import Callable
 from datetime import UTC, date, datetime, timedelta
 
+from jarbloom.patterns import regex
+
 MONTHS = "jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec"
 _MONTH = (r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|"
           r"nov(?:ember)?|dec(?:ember)?)")  # fmt: skip
-_HALF_DAYS = re.compile(
-    r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))?(?: ?(am|pm|a\.m\.|p\.m\.)|([ap])(?= |$))(?!\w)(?! ?[.\d])"
-)
-_PART_AT = re.compile(r"\b(this|yesterday|last) (morning|afternoon|evening|night),? at (\d{1,2})(?= ?(?:,|;|$)| [a-z])"
+_HALF_DAYS = regex(r"\b(?:at )?(\d{1,2})(?:[:.h](\d{2}))?(?: ?(am|pm|a\.m\.|p\.m\.)|([ap])(?= |$))(?!\w)(?! ?[.\d])")
+_PART_AT = regex(r"\b(this|yesterday|last) (morning|afternoon|evening|night),? at (\d{1,2})(?= ?(?:,|;|$)| [a-z])"
                       r"(?! ?(?:l|litres?|gal\w*|%|percent|pm|am|degrees?|c|f|past|to|o.clock)\b)")  # fmt: skip
-_TOLD_HOUR = re.compile(
+_TOLD_HOUR = regex(
     r"(?<![.,\d])\b(?:at )?(?:(half past|quarter past|quarter to|a quarter to|a quarter past) )?"
     r"(\d{1,2})(?: o.?clock)? "
     r"(?:in the (morning|afternoon|evening)|at night|(?:yesterday|this|last) (morning|afternoon|evening|night))\b"
 )
-_FOUR = re.compile(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")
-_FOUR_FIRST = re.compile(r"^(0\d|1\d|2[0-3])(?!(?<=20)2)([0-5]\d) (?=[a-z])")  # '0730 am .25'; 2026 is a year
+_FOUR = regex(r"\b([01]\d|2[0-3])([0-5]\d) (yesterday|today|mon|tue|wed|thu|fri|sat|sun)\b")
+_FOUR_FIRST = regex(r"^(0\d|1\d|2[0-3])(?!(?<=20)2)([0-5]\d) (?=[a-z])")  # '0730 am .25'; 2026 is a year
 _HOUR_ALONE = r"(?:^|(?<=^fed )|(?<=^wc ))at (\d{1,2})(?= [a-z\d.]|$)(?! ?(?:l|litres?|gal|%|am|pm)\b)"
 AWAKE = 5  # an hour without its half of the day is no hour of the night
 NOON, EVENING = 12, 18  # in the morning, an hour of the evening is that of the day before
 LATE = 4  # so long after midnight one speaks of the evening as of today
-_IS_AT = re.compile(
+_IS_AT = regex(
     r"(?:'s|\bis|\bwas|\bstill|\bammonia|\bnitrite|\bnitrate|\bph|\bkh) "
     r"$"
 )  # 'nitrite is at 2 this evening'
-_CLOCK = re.compile(r"(?:^|(?<=[\s,]))(?:at |@ ?)?(\d{1,2})[:h](\d{2})\b")
-_SWAPPED = re.compile(r"(\d{2}:\d{2}),? (?:on )?(yesterday|mon|tue|wed|thu|fri|sat|sun)\w*\b")
-_DOTTED = re.compile(r"\b(yesterday|mon\w*|tue\w*|wed\w*|thu\w*|fri\w*|sat\w*|sun\w*) (?:at )?(\d{1,2})\.(\d{2})\b")
+_CLOCK = regex(r"(?:^|(?<=[\s,]))(?:at |@ ?)?(\d{1,2})[:h](\d{2})\b")
+_SWAPPED = regex(r"(\d{2}:\d{2}),? (?:on )?(yesterday|mon|tue|wed|thu|fri|sat|sun)\w*\b")
+_DOTTED = regex(r"\b(yesterday|mon\w*|tue\w*|wed\w*|thu\w*|fri\w*|sat\w*|sun\w*) (?:at )?(\d{1,2})\.(\d{2})\b")
 _PART = r"(morning|noon|afternoon|evening|night)"
 HOUR_OF = {
     "breakfast": 8,
@@ -49,9 +49,9 @@ _NO_SPAN = "".join(
     f"(?<!\\b{w} )"
     for w in ("til", "till", "until", "by", "for", "next", "this", "every", "each", "on", "since", "from")
 )
-_DAY_OF_DATE = re.compile(rf"^\s*{_WEEKDAY}[ ,]+(?=\s|,|$)")
+_DAY_OF_DATE = regex(rf"^\s*{_WEEKDAY}[ ,]+(?=\s|,|$)")
 CUT = " ¦ "  # stands where a moment was taken out between words
-_APART = re.compile(r" (?:and|then|but|while|so|because) ")  # between a day and a clock: each is of a clause of its own
+_APART = regex(r" (?:and|then|but|while|so|because) ")  # between a day and a clock: each is of a clause of its own
 Found = tuple[datetime, str]
 
 
@@ -292,7 +292,7 @@ _Read = Callable[[re.Match[str], datetime, bool], datetime | None]
 _TESTS = "ni|na|ph|kh|ammonia|nitrite|nitrate|temp|tested"
 _NO_HOUR = r"l|litres?|liters?|gal|gallons?|g|ml|%|percent|cm|ppm|mg|dead|died|in the|yesterday|this|last"
 _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
-    (re.compile(pattern), read)
+    (regex(pattern), read)
     for pattern, read in (
         (rf"\bthis {_PART}\b", _today),
         (r"\btonight\b", _tonight),
@@ -339,13 +339,13 @@ _WAYS: tuple[tuple[re.Pattern[str], _Read], ...] = tuple(
 )
 
 
-_NOW = re.compile(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
+_NOW = regex(r"(?:^|\b)(?:right |just )?now\b(?! (?:on|off)\b)")
 _DAY = (
     r"(?:(?:yesterday|(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*)(?: morning| afternoon| evening| night)?|today|"
     rf"tonight|(?:last|this) \w+|(?:{MONTHS})[a-z]* \d{{1,2}}|on the \d{{1,2}}(?:st|nd|rd|th))"
 )
-_TWO_DAYS = re.compile(rf"\b{_DAY}\b.* (?:yesterday|today)\b")
-_DAY_AND_HOUR_APART = re.compile(rf"\d:\d\d (?!(?:on )?{_DAY}\b).*\b{_DAY}\b|\b{_DAY}\b,? (?!at \d|\d{{1,2}}:).*\d:\d")
+_TWO_DAYS = regex(rf"\b{_DAY}\b.* (?:yesterday|today)\b")
+_DAY_AND_HOUR_APART = regex(rf"\d:\d\d (?!(?:on )?{_DAY}\b).*\b{_DAY}\b|\b{_DAY}\b,? (?!at \d|\d{{1,2}}:).*\d:\d")
 
 
 def says_now(text: str) -> bool:
@@ -366,7 +366,7 @@ def day_and_hour_apart(text: str) -> bool:
     return _DAY_AND_HOUR_APART.search(text) is not None
 
 
-_NAMES_A_DAY = re.compile(
+_NAMES_A_DAY = regex(
     rf"\b(?:on|ago|{_DAY}|20\d\d-\d\d-\d\d|\d{{1,2}}(?:st|nd|rd|th))\b"
     r"|^(?:0?[1-9]|[12]\d|3[01])[./](?:0?[1-9]|1[0-2])(?:[./]\d*)?[ ,:]"
 )

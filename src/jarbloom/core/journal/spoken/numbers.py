@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
+from jarbloom.patterns import regex
+
 _ONES = (
     "zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve",
     "thirteen", "fourteen", "fifteen", "sixteen", "seventeen", "eighteen", "nineteen",
@@ -14,32 +16,32 @@ ONES: Mapping[str, int] = {word: n for n, word in enumerate(_ONES)}
 TENS: Mapping[str, int] = {word: 10 * n for n, word in enumerate(_TENS_SAID, 2)}
 WORD = "|".join((*ONES, *TENS))
 _DIGIT = "|".join(list(ONES)[:10]) + "|oh"
-_POINT = re.compile(rf"\b(?:({WORD}|oh|nought|naught|\d+) )?point ((?:{_DIGIT})(?: (?:{_DIGIT}))*|\d+)\b")
-_TENS = re.compile(rf"\b({'|'.join(TENS)})[ -]({'|'.join(list(ONES)[1:10])})\b")
-_AND_A_HALF = re.compile(rf"\b({WORD}|\d+) and a (half|quarter)\b")
-_PLAIN = re.compile(rf"\b({WORD})\b")
-_HUNDREDS = re.compile(
+_POINT = regex(rf"\b(?:({WORD}|oh|nought|naught|\d+) )?point ((?:{_DIGIT})(?: (?:{_DIGIT}))*|\d+)\b")
+_TENS = regex(rf"\b({'|'.join(TENS)})[ -]({'|'.join(list(ONES)[1:10])})\b")
+_AND_A_HALF = regex(rf"\b({WORD}|\d+) and a (half|quarter)\b")
+_PLAIN = regex(rf"\b({WORD})\b")
+_HUNDREDS = regex(
     rf"\b(?:(an?|{'|'.join(list(ONES)[1:10])}|[1-9]) )?hundred(?: (?:and )?((?:{'|'.join(TENS)})(?:[ -](?:{WORD}))?"
     rf"|{WORD}))?\b"
 )
 _FRACTION = r"([12]/3|[13]/4|1/2|[1-4]/5|1/8|1/10)"
-_MIXED = re.compile(rf"(?<![\d/.])(\d+) {_FRACTION}(?![\d/])")
-_OF_UNIT = re.compile(
+_MIXED = regex(rf"(?<![\d/.])(\d+) {_FRACTION}(?![\d/])")
+_OF_UNIT = regex(
     rf"(?<![\d/.]){_FRACTION}(?= ?(?:gal|l\b|lit|tsp|teasp|tbsp|cups?\b|cube|g\b|gram|inch|in\b|\"|lb|kg|kilo|hour"
     r"|dose|cap))"
 )
-_PART_OF = re.compile(
+_PART_OF = regex(
     r"\b(half|quarter) an? (?=(?:gal|lit|gram|kilo|tea|table|cup|cube|pinch|inch|pound|cap|bottle|dose)\w*)"
     r"|\b(?:a )(half|quarter) (?=(?:gal|lit|gram|kilo|tea|table|cup|cube|inch|pound)\w*)"
 )
-_HOURS = re.compile(r"\b(an|\d+) hours? and (a half|a quarter|(\d+) min(?:ute)?s?)(?: hours?)?(?!\w)")
+_HOURS = regex(r"\b(an|\d+) hours? and (a half|a quarter|(\d+) min(?:ute)?s?)(?: hours?)?(?!\w)")
 _SIGNS = {"½": 0.5, "¼": 0.25, "¾": 0.75, "⅓": 1 / 3, "⅔": 2 / 3}
-_GLYPH = re.compile(r"(\d*)\s?([½¼¾⅓⅔])")
+_GLYPH = regex(r"(\d*)\s?([½¼¾⅓⅔])")
 GROUPS = (
-    (re.compile(r"\bhalf a dozen\b"), "6"),
-    (re.compile(r"\ba dozen\b"), "12"),
-    (re.compile(r"\ba (?:couple|pair)(?: of)?\b"), "2"),
-    (re.compile(r"\ba trio(?: of)?\b"), "3"),
+    (regex(r"\bhalf a dozen\b"), "6"),
+    (regex(r"\ba dozen\b"), "12"),
+    (regex(r"\ba (?:couple|pair)(?: of)?\b"), "2"),
+    (regex(r"\ba trio(?: of)?\b"), "3"),
 )
 
 
@@ -94,12 +96,12 @@ def _hours(m: re.Match[str]) -> str:
 # mL; US measures, as the recipe books have them. What other countries call a pint, a cup or an ounce is another amount.
 _SPOONS = {"tsp": 4.929, "teaspoon": 4.929, "tbsp": 14.787, "tablespoon": 14.787}
 _KITCHEN = {"cup": 236.6, "pint": 473.2, "qt": 946.4, "quart": 946.4, "oz": 29.57, "fl oz": 29.57, "ounce": 29.57}
-_MEASURE = re.compile(
+_MEASURE = regex(
     r"(?:(\d+(?:\.\d+)?|\.\d+|half an?|an?) ?)(tsp|teaspoon|tbsp|tablespoon|cup|pint|qt|quart|fl oz|oz|ounce)s?\b"
     r"(?: of)?"
 )
-_MILLILITRES = re.compile(r"(?<=\d) ?(?:mils?|cc|milliliters?|millilitres?)\b")
-_IMPERIAL = re.compile(r"(\d+(?:\.\d+)?) ?(?:uk|imp(?:erial)?) gal(?:lons?)?\b")
+_MILLILITRES = regex(r"(?<=\d) ?(?:mils?|cc|milliliters?|millilitres?)\b")
+_IMPERIAL = regex(r"(\d+(?:\.\d+)?) ?(?:uk|imp(?:erial)?) gal(?:lons?)?\b")
 ML_PER_IMPERIAL_GALLON = 4546.09
 
 

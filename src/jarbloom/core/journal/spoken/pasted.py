@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from datetime import datetime
 
 from jarbloom.core.journal.spoken.moments import clocks, hour_without_day, said_moment
+from jarbloom.patterns import regex
 
-_MARK = re.compile(r"^[ \t]*(?:[•*\-–]+(?!\s*\d)|[•*\-–](?=\s)|\d{1,2}[.)](?=\s+[a-z]))?[ \t]*(?:\[[xX✓]\][ \t]*)?")
-_OPEN = re.compile(r"^[ \t]*[•*\-–]?[ \t]*\[ ?\]")
+_MARK = regex(r"^[ \t]*(?:[•*\-–]+(?!\s*\d)|[•*\-–](?=\s)|\d{1,2}[.)](?=\s+[a-z]))?[ \t]*(?:\[[xX✓]\][ \t]*)?")
+_OPEN = regex(r"^[ \t]*[•*\-–]?[ \t]*\[ ?\]")
 
 
 def lines_of(text: str, now: datetime, day_first: bool) -> list[str]:

@@ -15,13 +15,16 @@ from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.journal.spoken.following import again
 from jarbloom.core.journal.spoken.numbers import count_in_words
 from jarbloom.core.journal.spoken.readings import NONE_OF, none_read, paired, readings
+from jarbloom.patterns import regex
 
-_COUNT = re.compile(r"(^|\b(?:on|of|tail of|side of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
-_MEASURED = re.compile(r"\d|\b(?:dead|died|lost)\b")
-_WORDS_ONLY = re.compile(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
-_TAKES_WORDS = re.compile(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
+_COUNT = regex(r"(^|\b(?:on|of|tail of|side of) )\d{1,2}(?= [a-z]{3})")  # 'clamped fins on 2 guppies'
+_MEASURED = regex(r"\d|\b(?:dead|died|lost)\b")
+_WORDS_ONLY = regex(r"(?:note|saw|seen|obs|medicine|medication|meds|new|fault)\b")
+_TAKES_WORDS = regex(r"(?:medicine|new|note) ")  # what may hold any words ends no other clause
 SHORT = 9  # words: a longer account of what was seen tells more than one thing
 MOST_WORDS = 14  # of a clause in which two may be run together
+
+_NOTHING = regex("(?!)")
 
 
 @dataclass(frozen=True)
@@ -39,7 +42,7 @@ class Speaker:
     sees: Callable[[str], bool]
     hears: Callable[[str], bool]
     ordinary: frozenset[str] = frozenset()  # words of ordinary days
-    sayings: re.Pattern[str] = re.compile("(?!)")  # ordinary news
+    sayings: re.Pattern[str] = _NOTHING  # ordinary news
 
 
 @dataclass(frozen=True)

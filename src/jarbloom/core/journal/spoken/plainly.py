@@ -37,34 +37,35 @@ from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
 from jarbloom.core.journal.spoken.pieces import Piece, Speaker, is_deed, is_test, plain_of, run_together
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
+from jarbloom.patterns import regex
 
-_FILLER = re.compile(
+_FILLER = regex(
     r"^(?:(?:i know i shouldn.?t(?: have)?(?: but)?|sad day|i|we|so|and|then|but|ok|okay|well|just|today|now|finally"
     r"|quick|log|logged|have|i've|we've|did|sad day|"
     r"hello|hi|good (?:morning|evening|afternoon)|sadly|unfortunately|luckily|yay|yes|hey|guess what|come on|"
     r"tested everything|day off|never mind|the|my weekly|brought|only)[ ,:]+)+|"
     r"(?: (?:today|now|please|thanks|just now|so far|all good|yay|again|too|as well|finally|already|sadly))+$"
 )
-_APART = re.compile(r"\s*(?:[;\n]|,(?!\d)|\.+(?=\s|$)|\s[/+&](?=\s)|\s[-–](?=\s[a-z]))\s*")
-_BEGINS = re.compile(r"(?:(?<=^)|(?<=[;\n,])(?<!\d,(?=\d))|(?<=\.)(?=\s))\s*(?=\S)")
+_APART = regex(r"\s*(?:[;\n]|,(?!\d)|\.+(?=\s|$)|\s[/+&](?=\s)|\s[-–](?=\s[a-z]))\s*")
+_BEGINS = regex(r"(?:(?<=^)|(?<=[;\n,])(?<!\d,(?=\d))|(?<=\.)(?=\s))\s*(?=\S)")
 SAME_TIME = ("now", "at the same time")  # in front of a piece whose moment would not be plain
-_THEN = re.compile(r",? (?:and then|then|and|but|so|because|while|with) ")
-_NEW_MOMENT = re.compile(
+_THEN = regex(r",? (?:and then|then|and|but|so|because|while|with) ")
+_NEW_MOMENT = regex(
     r"(?<!last)(?<!next)(?<!this)(?<!on)(?<!til)(?<!till)(?<!until)(?<!from)(?<!to) (?=(?:today|yesterday|this "
     r"(?:morning|afternoon|evening)|tonight|mon|tue|wed|thu|fri|sat|sun)(?:day|sday|nesday|rsday|urday)? "
     r"(?:am|ni|na|ph|kh|t|fed|wc|ammonia|nitrite|nitrate)\b)"
 )
-_WITHOUT = re.compile(r" (?=without )")
-_NEW_WATER = re.compile(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
-_FROM_WHERE = re.compile(
+_WITHOUT = regex(r" (?=without )")
+_NEW_WATER = regex(r"(?:the )?(?:new|source|fresh|tap) water[ :]+(.*)")
+_FROM_WHERE = regex(
     r"(?:(?:ro|rodi|treated tap|tap|rain|fresh|distilled|aged)(?: ?water)?)(?: at [\d.]+ ?"
     r"(?:degrees|c|f)?)?"
 )
-_IN_TANK = re.compile(
+_IN_TANK = regex(
     r"(?:(?:in )?(?:the )?tank(?: is| at| reads?| has)?[ :]+(\d*\.?\d+)|(\d*\.?\d+) in (?:the "
     r")?tank)"
 )
-_QUANTITY_OF = re.compile(r"^(am|ni|na|ph|kh|gh|t) \S+$")
+_QUANTITY_OF = regex(r"^(am|ni|na|ph|kh|gh|t) \S+$")
 MOST = 240  # letters: longer lines are stories
 
 
@@ -323,8 +324,8 @@ def _begins_with(segment: str, rest: str) -> bool:
     return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
 
 
-_NOT_TESTED = re.compile(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
-_IS_DONE = re.compile(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
+_NOT_TESTED = regex(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
+_IS_DONE = regex(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
 
 
 def _read_of(piece: str) -> str | None:
@@ -333,7 +334,7 @@ def _read_of(piece: str) -> str | None:
     return readings(hit[0].strip()) if hit is not None else None
 
 
-_READING_IN = re.compile(
+_READING_IN = regex(
     r"\b(?:ammonia|nitrite|nitrate|ph|kh|temp|t|am|ni|na) [\d.]+$|[\d.]+ (?:ammonia|nitrite"
     r"|nitrate)$|^(?:ph|kh|t|temp) [\d.]+"
 )

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from jarbloom.core.journal.kinds.measured import DGH_PER_PPM
 from jarbloom.core.water.carbonate import MEQ_PER_DKH
+from jarbloom.patterns import regex
 
 Said = str | None
 NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
@@ -50,38 +51,38 @@ _UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l")
              "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
 _LONG_Q = "|".join(q for q in sorted(_QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
 _ENDS = r"(?=[ ,]|$)"
-_READING = re.compile(
+_READING = regex(
     rf"(?:the |and |an? |my )?(?P<q>{_Q})(?:'s)?"
     rf"(?: level| reading| test(?! at)| is on)?(?:[ :=]+|(?=[.\d])|\s-\s)*{_IS}"
     rf"{_VALUE}(?P<unit>{_UNIT}){_ENDS}"
 )
-_TURNED = re.compile(rf"(?:and |still )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
-_SHORT_TURNED = re.compile(rf"(?:and )?{_VALUE}(?P<unit>)() (?P<q>{_Q}){_ENDS}")
-NONE_OF = re.compile(r"(?:and )?no (ammonia|nitrites?|nitrates?)(?=[ ,]|$)")
-_FROM_TO = re.compile(r"\b(?:came|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up)\b.* from \S+ to ")
-_IN_QUARTERS = re.compile(
+_TURNED = regex(rf"(?:and |still )?{_VALUE}(?P<unit>{_UNIT})(?: of)? (?P<q>{_LONG_Q}){_ENDS}")
+_SHORT_TURNED = regex(rf"(?:and )?{_VALUE}(?P<unit>)() (?P<q>{_Q}){_ENDS}")
+NONE_OF = regex(r"(?:and )?no (ammonia|nitrites?|nitrates?)(?=[ ,]|$)")
+_FROM_TO = regex(r"\b(?:came|gone|went|dropped|fell|rose|climbed|crept|jumped|down|up)\b.* from \S+ to ")
+_IN_QUARTERS = regex(
     rf"(?:ammonia|nitrite|am|ni) {_IS}(?:(?:under|over|below|above|about) )*(?:an? |3 )?(?:quarters?|half)\b(?! of| "
     r"the)"
 )
-_PAIRED = re.compile(
+_PAIRED = regex(
     rf"((?:{_Q})(?:(?:,? (?:and |& )?| ?/ ?)(?:{_Q}))+)(?: (?:is|are|at|were))?[:= ]+({NUM}(?:(?:,? (?:and |& )?"
     rf"| ?/ ?){NUM})+)"
 )
-_BOTH = re.compile(
+_BOTH = regex(
     rf"(?:tested )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}(?P<unit>{_UNIT})"
 )
-_ZEROS = re.compile(
+_ZEROS = regex(
     rf"all (?:zeros?|0s?|clear)(?:,? (?:except|but|only|and) (?:for )?(?:the )?(?:no3|nitrates?) (?:at |is )?({NUM}))"
 )
 # Behind a reading these turn nothing
-_TAIL = re.compile(
+_TAIL = regex(
     r"(?: (?:in there|now|again|today|still|already|overnight|too|as well|this time|at last|for the (?:second|2nd"
     r"|third|3rd) "
     r"(?:day|time)(?: running| in a row)?|hard to tell|when i got home|"
     r"with the heater set (?:at|to) \d+|"
     r"(?:in|of) (?:the |my )?(?:tank|aquarium)(?: water)?))+$"
 )
-_LEAD = re.compile(
+_LEAD = regex(
     r"^(?:(?:checked|water|re-?tested|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|"
     r"sump|the tank is|tank is|"
     r"tank'?s at|it'?s|it is|guess what|come on|looks like|shows)[ :,]+)+"
@@ -170,7 +171,7 @@ def _degrees(m: re.Match[str]) -> str:
 
 
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
-    (re.compile(pattern), plain)
+    (regex(pattern), plain)
     for pattern, plain in (
         (r"(?:sg|specific gravity|sal|salinity)[ :]*(?:is |of |at )?(1\.0\d{1,2})(?: sg)?", lambda m: f"sal {m[1]} sg"),
         (r"(?:sg|specific gravity) (?:is )?1 ?0(\d\d)", lambda m: f"sal 1.0{m[1]} sg"),

@@ -7,6 +7,8 @@ import re
 from collections.abc import Container, Iterable
 from functools import lru_cache
 
+from jarbloom.patterns import regex
+
 
 def words(text: str) -> frozenset[str]:
     """A list of words, written as a text."""
@@ -39,7 +41,7 @@ _OWN = words(
     "nitride wading gassing passing dad died bid did lid rid deadly deal dean"
 )
 _FORMS = ("nitrite", "nitrate")
-_TOLD_APART = re.compile(r"n\w*[ia]tes?|nitr[ia]\w*")  # the letter that tells them apart stands in its place
+_TOLD_APART = regex(r"n\w*[ia]tes?|nitr[ia]\w*")  # the letter that tells them apart stands in its place
 _SAME = {"died": "dead"}
 _LEAST = 3
 
