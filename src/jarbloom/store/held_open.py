@@ -49,7 +49,9 @@ class HeldOpen:
         with self._changed:
             while (left := self._until - time.monotonic()) > 0:
                 self._changed.wait(left)
-            conn, self._conn = self._conn, None
-            if conn is not None:
-                conn.close()
+            conn = self._conn
+        if conn is not None:
+            conn.close()  # nobody waits for this: who comes meanwhile opens the file as if it were not held
+        with self._changed:
+            self._conn = None
             self._changed.notify_all()
