@@ -37,6 +37,9 @@ def found(desk: Desk, tank: Tank, entries: Sequence[Entry], text: str) -> list[E
         ids = with_word(desk.conn, tank.id, word)
         kinds = {key for key, k in KINDS.items() if any(w.startswith(word) for w in words_of(k.label))}
         tested = {q for q, label in LABELS.items() if any(w.startswith(word) for w in (q, *words_of(label)))}
+        if not kinds and not tested:
+            kept = [e for e in kept if e.id in ids]
+            continue
         kept = [
             e for e in kept
             if e.id in ids or e.kind in kinds or (tested and any(r.quantity in tested for r in e.readings))

@@ -163,11 +163,15 @@ class Log(tuple[Entry, ...]):
         return {}
 
     @cached_property
-    def _by_kind(self) -> dict[type, list[Entry]]:
-        found: dict[type, list[Entry]] = {}
+    def _by_kind(self) -> dict[type[Body], list[Entry]]:
+        found: dict[type[Body], list[Entry]] = {}
         for entry in self:
             found.setdefault(type(entry.body), []).append(entry)
         return found
+
+    def counted(self) -> dict[type[Body], int]:
+        """How many entries of each kind there are."""
+        return {kind: len(entries) for kind, entries in self._by_kind.items()}
 
     def until(self, at: datetime) -> Log:
         """What had happened by a moment."""

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import groupby
 
+from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.readings import LABELS
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.kit import QUANTITIES
@@ -59,8 +60,9 @@ def book(
 ) -> LogPage:  # fmt: skip
     """Whole days up to `until`, the newest first, of one kind when asked. `entries` are in order of time; `held`: the
     whole book, where they were searched out of it."""
-    counts = Counter((e.kind, e.body.label) for e in (entries if held is None else held))
-    kinds = tuple(sorted(((k, label, n) for (k, label), n in counts.items()), key=lambda row: (-row[2], row[1])))
+    whole = entries if held is None else held
+    counts = whole.counted() if isinstance(whole, Log) else Counter(type(e.body) for e in whole)
+    kinds = tuple(sorted(((k.key, k.label, n) for k, n in counts.items()), key=lambda row: (-row[2], row[1])))
     if kind:
         entries = [e for e in entries if e.kind == kind]
     end = len(entries) if until is None else bisect_right(entries, until, key=lambda e: e.day)
