@@ -157,14 +157,9 @@ class Follower(WordForWord):
     def _compose(self, ensemble: Ensemble, today: date) -> None:
         tank, schools = self.life.tank, self.life.reference.schools
         terms = terms_of(tank, ensemble.entries, today, schools, summarise(ensemble, ()).readiness)
-        found = propose(ensemble, self.left, terms)
-        if not found.placed:
-            return
-        composed = [(p.planned, p.items) for p in found.placed]
-        if found.left:
-            composed.append((composed[-1][0] + timedelta(days=terms.gap(False)), found.left))
         first = 1000 * self.life.tests  # a batch of another plan is another one
-        self.plan = tuple(Batch(first + k, f"batch {k}", *batch) for k, batch in enumerate(composed))
+        composed = propose(ensemble, self.left, terms).batches(terms)
+        self.plan = tuple(Batch(first + k, f"batch {k}", *batch) for k, batch in enumerate(composed)) or self.plan
 
 
 class Evenings:

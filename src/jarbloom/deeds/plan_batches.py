@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 
 from jarbloom.core.animals.names import listed, plural
 from jarbloom.core.journal.kinds.arrival import Arrival
@@ -265,20 +265,18 @@ def compose_anew(desk: Desk, slug: str) -> None:
     who = listed(found.left, desk.reference.species)
     if not found.placed:
         raise Refused(f"No animal can be placed ({who}): {BINDING[found.why_left]}.", "plan")
-    composed = [(p.planned, p.items) for p in found.placed]
-    if found.left:
-        composed.append((composed[-1][0] + timedelta(days=ahead_of.terms.gap(False)), found.left))
     with _changing(desk, tank) as told:
         for one in _all(desk, tank):
             if one.arrived is None and not one.locked:
                 batches.remove(desk.conn, tank.id, one.id, desk.now)
-        for planned, items in composed:
+        for planned, items in found.batches(ahead_of.terms):
             added = _add(desk, tank, planned)
             for a in items:
                 batches.set_count(desk.conn, added, a.species, a.count, a.length_cm)
         days = ", ".join(f"{p.planned:%-d %b}" for p in found.placed)
         waits = f"; {who} wait in a last one, for which no day is in sight" if found.left else ""
-        told.sentence = f"The planner composed {len(found.placed)} batches: {days}{waits}"
+        many = "batches" if len(found.placed) > 1 else "batch"
+        told.sentence = f"The planner composed {len(found.placed)} {many}: {days}{waits}"
 
 
 def they_are_in(

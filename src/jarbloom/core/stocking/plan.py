@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from jarbloom.core.bloom.ensemble import Ensemble
 from jarbloom.core.bloom.outlook import doses_feed
@@ -35,6 +35,14 @@ class PlanProposal:
     left_sure: float = 0.0  # what the bloom surely carries on the day last looked at, against all of it: mg N a day
     left_together: float = 0.0
     left_p: float | None = None  # P of staying under the limits, where the bloom would carry them
+
+    def batches(self, terms: Terms) -> tuple[tuple[date, tuple[Animals, ...]], ...]:
+        """(day, animals) of what is put on the plan; who finds no day waits behind the others in a last one. Nothing
+        where nobody is placed."""
+        found = [(p.planned, p.items) for p in self.placed]
+        if found and self.left:
+            found.append((found[-1][0] + timedelta(days=terms.gap(False)), self.left))
+        return tuple(found)
 
 
 def propose(
