@@ -193,9 +193,9 @@ def _left(anew: PlanProposal, reference: Reference) -> str:
     if anew.why_left == "not in sight":
         p = "" if anew.left_p is None else f", and {percent(anew.left_p)} of the forecasts stay under the limits"
         more = (
-            f" Grown up, with the first of them it comes to {figure(anew.left_together, 2)}{NBSP}mg N a day; on the last "
-            f"day looked at the bloom would surely carry {figure(anew.left_sure, 2)}{p}. Fewer or smaller animals, or more room "
-            "for the bloom, would help."
+            f" Grown up, with the first of them it comes to {figure(anew.left_together, 2)}{NBSP}mg N a day; on the "
+            f"last day looked at the bloom would surely carry {figure(anew.left_sure, 2)}{p}. Fewer or smaller animals, "
+            "or more room for the bloom, would help."
         )
     return f"Not placed: {who}. {why[:1].upper()}{why[1:]}.{more}"
 
