@@ -194,8 +194,8 @@ def _left(anew: PlanProposal, reference: Reference) -> str:
         p = "" if anew.left_p is None else f", and {percent(anew.left_p)} of the forecasts stay under the limits"
         more = (
             f" Grown up, with the first of them it comes to {figure(anew.left_together, 2)}{NBSP}mg N a day; on the "
-            f"last day looked at the bloom would surely carry {figure(anew.left_sure, 2)}{p}. Fewer or smaller animals, "
-            "or more room for the bloom, would help."
+            f"last day looked at the bloom would surely carry {figure(anew.left_sure, 2)}{p}. Fewer or smaller "
+            "animals, or more room for the bloom, would help."
         )
     return f"Not placed: {who}. {why[:1].upper()}{why[1:]}.{more}"
 
