@@ -36,6 +36,7 @@ WATCH_FOCUS = """(() => {
   document.addEventListener("htmx:before:swap", () => {
     inside = nowhere() ? "" : document.activeElement.outerHTML.slice(0, 90);
   });
+  document.addEventListener("pointerdown", () => { inside = ""; }, true);  // who clicks beside it takes it away
   document.addEventListener("htmx:after:settle", () => requestAnimationFrame(() => {
     if (inside && nowhere()) { console.error("the focus is lost: " + inside); }
     inside = "";

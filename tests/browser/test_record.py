@@ -45,6 +45,8 @@ class TheRecord(InBrowser):
         page.locator("h1").click()
         page.keyboard.press("+")
         expect(page).to_have_url(re.compile("from=2025-12-18&to=2026-05-03"))
+        expect(shown).to_contain_text("18 Dec 2025 to")
+        expect(page.get_by_role("link", name="Earlier")).not_to_be_focused()  # it was left before
         box = page.locator("svg[data-brush]:visible").bounding_box()
         page.mouse.move(box["x"] + 0.2 * box["width"], box["y"] + 20)  # a stretch drawn on the thin picture
         page.mouse.down()

@@ -122,8 +122,9 @@ document.addEventListener("htmx:before:swap", () => {
   const at = document.activeElement;
   const parts = [];
   for (let p = at?.closest("main [id]"); p; p = p.parentElement.closest("main [id]")) { parts.push(p.id); }
-  // Two swaps may cross: where the keyboard is nowhere just now, what is remembered from before holds.
   if (parts.length) { stood = { at, id: at.id, tag: at.tagName, words: at.textContent.trim(), parts }; }
+  // Two swaps may cross: what the one took out is still to be found again. What is still there was left by its keeper.
+  else if (stood?.at.isConnected) { stood = null; }
 });
 document.addEventListener("htmx:after:swap", () => {
   if (!stood || stood.at.isConnected) { return; }
