@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import lru_cache
 from itertools import pairwise
 
-from jarbloom.core.animals.names import names_of
+from jarbloom.core.animals.names import called, names_of
 from jarbloom.core.journal.asking import Ask, Heard, Tap, in_words
 from jarbloom.core.journal.hearing import is_seen, words_of
 from jarbloom.core.journal.kinds.test import Tested
@@ -255,6 +255,11 @@ class ShortLine(Tokens):
         return f" @ {told}"
 
 
+def _named(text: str, setting: Setting, new: bool) -> tuple[str, ...]:
+    found = called(text, setting.species, setting.living)
+    return found.keys if new else found.here
+
+
 def speaker(now: datetime, setting: Setting) -> Speaker:
     """Who lives here and how the keeper writes, for a line as people speak."""
     alive = {k: n for k, n in setting.living.items() if n}
@@ -265,6 +270,7 @@ def speaker(now: datetime, setting: Setting) -> Speaker:
     return Speaker(
         now, us, setting.day_first, here, names,
         knows=lambda t: ShortLine(t, now, setting).whole(), sees=lambda t: is_seen(t, setting.lexicon),
-        hears=lambda t: bool(words_of(t, setting.lexicon).keys), ordinary=setting.lexicon.ordinary,
+        hears=lambda t: bool(words_of(t, setting.lexicon).keys),
+        is_animal=lambda t, new: bool(_named(t, setting, new)), ordinary=setting.lexicon.ordinary,
         sayings=setting.lexicon.sayings,
     )  # fmt: skip

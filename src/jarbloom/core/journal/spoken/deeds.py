@@ -20,33 +20,33 @@ _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 thi
             "3 quarters": "75", "3/4": "75", "a fifth": "20", "1/5": "20", "a tenth": "10", "1/10": "10",
             "all": "100"}  # fmt: skip
 _SHARE = "|".join(re.escape(k) for k in sorted(_AMOUNTS, key=len, reverse=True) if k != "all")
-_LITRES = r"(?:l|litres?|liters?|gal|gallons?|ml)"
+LITRES = r"(?:l|litres?|liters?|gal|gallons?|ml)"
 _OF_WATER = r"(?: of)?(?: the| its| tank| old| it)*(?: water| tank| aquarium)?"
 _ONE_OR_TWO = rf"{NUM}(?:-{NUM})?"
-_AMOUNT = (
-    rf"(?:{ABOUT})?(?P<amount>{_ONE_OR_TWO} ?(?:%|percent|per cent|pct)|{_ONE_OR_TWO} ?{_LITRES}|(?:{_SHARE})(?![\w/]))"
+AMOUNT = (
+    rf"(?:{ABOUT})?(?P<amount>{_ONE_OR_TWO} ?(?:%|percent|per cent|pct)|{_ONE_OR_TWO} ?{LITRES}|(?:{_SHARE})(?![\w/]))"
 )
 _TWO_AMOUNTS = regex(
-    rf"(?P<between>\bbetween )?(?<![\d.,])(?P<low>{NUM}) ?(?P<its>%|{_LITRES}|g(?:rams?)?)? ?"
+    rf"(?P<between>\bbetween )?(?<![\d.,])(?P<low>{NUM}) ?(?P<its>%|{LITRES}|g(?:rams?)?)? ?"
     r"(?:to|or|(?P<and>and)|-|–) ?"
-    rf"(?P<high>{NUM}) ?(?P<unit>%|percent|per cent|pct|{_LITRES}|g(?:rams?)?)(?![a-z])"
+    rf"(?P<high>{NUM}) ?(?P<unit>%|percent|per cent|pct|{LITRES}|g(?:rams?)?)(?![a-z])"
 )
 _DONE = r"(?: (?:done|today|now|again|just now|already|tonight))*"
-_FOOD = (
+FOOD = (
     r"(?:flakes?|pellets?|granules?|frozen|live|dry|food|bloodworms?|brine shrimp|daphnia|artemia|mysis|wafers?|algae|"
     r"cubes?|peas?|cucumber|courgette|zucchini)"
 )
-_DEVICE = r"(skimmer|skim|uv|u v|carbon|ozone|pump|filter)(?: lamp| sterili[sz]er)?"
+DEVICE = r"(skimmer|skim|uv|u v|carbon|ozone|pump|filter)(?: lamp| sterili[sz]er)?"
 _AGAIN = r"(?: (?:again|overnight|now|suddenly|this time))*"
 _THE = r"(?:the |my |our )?"
-_MEDIA = r"(?:filter )?(?:sponges?|media|foams?|floss|pads?|cartridges?|wool|mats?)"
-_PART = r"(?P<part>half|a third|a quarter|1/3|1/2|1/4|all|both|\d{1,3} ?(?:%|percent)|1 of (?:the )?[2-9])"
-_TANK_WATER = (
+MEDIA = r"(?:filter )?(?:sponges?|media|foams?|floss|pads?|cartridges?|wool|mats?)"
+PART = r"(?P<part>half|a third|a quarter|1/3|1/2|1/4|all|both|\d{1,3} ?(?:%|percent)|1 of (?:the )?[2-9])"
+TANK_WATER = (
     r"(?:in (?:a|the) bucket )?(?:in|with) (?:a bucket of |a bowl of |a bit of |some |old |the |siphoned )*"
     r"(?:tank|aquarium) water"
 )
-_TAP_WATER = r"(?:under the tap|in tap water|with tap water|under tap water|under the (?:cold |hot )?tap)"
-_WHO_FEEDS = (
+TAP_WATER = r"(?:under the tap|in tap water|with tap water|under tap water|under the (?:cold |hot )?tap)"
+WHO_FEEDS = (
     r"(?:(?:my |the |our )?(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|"
     r"girlfriend|boyfriend|flatmate|room ?mate|neighbou?r|helper|friend|grandma|grandpa) "
     r"(?:has |have |just |also )?(?:already )?)?"
@@ -82,7 +82,7 @@ def _part(word: str) -> Callable[[re.Match[str]], Said]:
 
 def _fed(text: str) -> bool:
     """'gave' alone is no feeding; with a number it is counted food ('3 pellets'), never grams."""
-    return "gave" not in text or bool(re.search(rf"{_FOOD}|them (?:a|some|just) ", text))
+    return "gave" not in text or bool(re.search(rf"{FOOD}|them (?:a|some|just) ", text))
 
 
 def _switched(m: re.Match[str], way: str, device: str, today: int) -> Said:
@@ -117,7 +117,7 @@ _FAULTS: tuple[tuple[str, str], ...] = (
     (r"(?:there is |there's |found )?(?:a )?(?:small |slow |big )?(?:leak|puddle)(?: at| from| under| by| in)?(?: "
      r"the| my)?"
      rf"(?: (?!test|check|pass|detect|fix|free|proof|light|roof|kitchen|bath|street|garden|garage|car)[a-z]+){{0,3}}"
-     rf"(?: (?:lost |about )+{NUM} ?{_LITRES})?"
+     rf"(?: (?:lost |about )+{NUM} ?{LITRES})?"
      rf"|{_THE}(?:tank|hose|filter|canister) (?:is "
      r")?(?:leaking|leaks|slipped)|water on the floor", "leak"),
     (r"(?:the )?(?:breaker|fuse|rcd|gfci|switch) (?:has |had |was )?tripped", "tingle"),
@@ -153,24 +153,24 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
     (regex(pattern), plain)
     for pattern, plain in (
         (r"(?:(?:did|made|had|gave it|gave them|gave the tank) )?(?:my |the )?(?:a |weekly |usual "
-         rf")*{_AMOUNT}{_OF_WATER} ?"
+         rf")*{AMOUNT}{_OF_WATER} ?"
          rf"(?:water ?change|wc|changed?|swapped){_DONE}", _changed),
         (r"(?:\d{1,2}|an?|one|the) [a-z ]+? jumped and was put back", lambda m: f"saw {count_in_words(m[0])}"),
         (r"changed (\d),(\d{3}) ?ml(?: of water)?", lambda m: f"wc {m[1]}{m[2]} ml"),
         (r"changed (?P<amount>[1-4]/[2-5])", lambda m: None),  # a half, or from one to two?
         (r"(?:did a |did |did my |a )?(?:weekly |usual )?(?:water ?changed?|wc|changed?|swapped(?: out)?"
          rf"|exchanged){_DONE} ?"
-         rf"(?:of |out )?{_AMOUNT}{_OF_WATER}{_DONE}", _changed),
-        (rf"(?:replaced|changed out) {_AMOUNT}(?: of)?(?: the)?(?: water)?(?: with (?:fresh|new|conditioned) water)?",
+         rf"(?:of |out )?{AMOUNT}{_OF_WATER}{_DONE}", _changed),
+        (rf"(?:replaced|changed out) {AMOUNT}(?: of)?(?: the)?(?: water)?(?: with (?:fresh|new|conditioned) water)?",
          _changed),
         (rf"changed (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
         (rf"did (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
-        (rf"(?:siphoned|drained|took|removed|pumped)(?: out)? {_AMOUNT}{_OF_WATER}(?: out)?,? (?:and |then )*"
+        (rf"(?:siphoned|drained|took|removed|pumped)(?: out)? {AMOUNT}{_OF_WATER}(?: out)?,? (?:and |then )*"
          r"(?:refilled|topped up|filled up)(?: again)?", _changed),
-        (rf"added ({NUM}) ?({_LITRES})(?: of)?(?: fresh| ro| rodi| distilled)+(?: water)?"
+        (rf"added ({NUM}) ?({LITRES})(?: of)?(?: fresh| ro| rodi| distilled)+(?: water)?"
          r"(?: for (?:the )?evaporation)?",
          lambda m: f"top {m[1]} {m[2]}"),
-        (rf"refilled ({NUM}) ?({_LITRES})(?: of)? evaporated(?: water)?", lambda m: f"top {m[1]} {m[2]}"),
+        (rf"refilled ({NUM}) ?({LITRES})(?: of)? evaporated(?: water)?", lambda m: f"top {m[1]} {m[2]}"),
         (r"fed (?:the )?(?:fry|babies|young ones)", lambda m: "fed"),
         (rf"(?:ammonia dose|dosed? again)(?: of)? ({NUM}) ?(?:mg/l|ppm)|({NUM}) ?(?:mg/l|ppm) (?:of )?ammonia added",
          lambda m: f"dose {m[1] or m[2]} mg/l"),
@@ -187,7 +187,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"wc {float(m[1].replace(',', '.')) * KG_PER_LB:.4g} l"),
         (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
          lambda m: "bed"),
-        (rf"(?:did|done|made) (?:a |my |the )?(?:weekly |usual |regular |small |big |large )*{_AMOUNT}",
+        (rf"(?:did|done|made) (?:a |my |the )?(?:weekly |usual |regular |small |big |large )*{AMOUNT}",
          lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
         (rf"(?:took|drained|siphoned|carried) (?:out )?(\d{{1,2}}) buckets? of ({NUM}) ?(?:l|litres?|liters?)"
          r"(?: of water)?(?: out)?,? (?:and |then )*(?:put|filled|refilled|poured)(?: up| in)?(?: the same)?(?: in)?"
@@ -210,18 +210,18 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
         (rf"(?:topped|top|topping)(?: it| them| the tank)?[ -]?(?:up|off)(?: it)?(?: with| by)?"
          rf"(?: (?:fresh|ro|rodi|osmosis|distilled)(?: water)?,?)?(?: {ABOUT[:-2]})? ?"
-         rf"({_ONE_OR_TWO}) ?({_LITRES})"
+         rf"({_ONE_OR_TWO}) ?({LITRES})"
          r"(?: of)?(?: fresh| ro| rodi| water| distilled)*", lambda m: f"top {m[1]} {m[2]}"),
-        (rf"({NUM}) ?({_LITRES})(?: of)?(?: fresh| ro| rodi| distilled)*(?: water)? (?:topped up|topped off|top.?up"
+        (rf"({NUM}) ?({LITRES})(?: of)?(?: fresh| ro| rodi| distilled)*(?: water)? (?:topped up|topped off|top.?up"
          r"|top.?off)",
          lambda m: f"top {m[1]} {m[2]}"),
-        (rf"{_WHO_FEEDS}fed (?:the |them |all |my )*(?:{ABOUT})?({_ONE_OR_TWO}) ?g(?:rams?)?(?: of)?"
+        (rf"{WHO_FEEDS}fed (?:the |them |all |my )*(?:{ABOUT})?({_ONE_OR_TWO}) ?g(?:rams?)?(?: of)?"
          r"(?: (?:dry )?(?:flakes?|pellets?|granules?|food))?",
          lambda m: f"fed {m[1]} g"),
         (rf"(?:the )?(?:fry|fish|tank|babies|they were|all) fed{_DONE}", lambda m: "fed"),
-        (rf"(?:only |just |i |already )*{_WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
-         rf"|(?:{NUM} ?ml|{NUM} (?:scoops?|pinch(?:es)?|sheets?))(?: of)? {_FOOD}|the|some|a|little|small|usual|"
-         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {_FOOD}|{NUM} cubes?|{_FOOD}|and|with|lightly|well|"
+        (rf"(?:only |just |i |already )*{WHO_FEEDS}(?:fed|gave)(?: (?:the fish|fish|them|the tank|everyone|all|their"
+         rf"|(?:{NUM} ?ml|{NUM} (?:scoops?|pinch(?:es)?|sheets?))(?: of)? {FOOD}|the|some|a|little|small|usual|"
+         rf"normal|ration|pinch|of|as usual|a bit|bit|\d{{1,2}} {FOOD}|{NUM} cubes?|{FOOD}|and|with|lightly|well|"
          rf"each|apiece))*"
          rf"{_MEANWHILE}",
          lambda m: "fed" if _fed(m[0]) else None),
@@ -236,28 +236,28 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"power {m[1]} h"),
         (rf"no (?:power|electricity)(?: for)? ({NUM}) ?(?:h|hrs?|hours?)", lambda m: f"power {m[1]} h"),
         (rf"(?:gave )?{_THE}(?:filter|canister)? ?(?:a )?(?:good )?(?:rinse[d]?|cleaned|squeezed|washed|wash)(?: "
-         rf"out)? {_TANK_WATER}",
+         rf"out)? {TANK_WATER}",
          lambda m: "media tank"),
-        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)?(?: {_PART})?(?: of)?(?: the| my)*(?: filter)? "
-         rf"(?:{_MEDIA}|filter)(?: out)?(?: of)? {_TANK_WATER}",
+        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)?(?: {PART})?(?: of)?(?: the| my)*(?: filter)? "
+         rf"(?:{MEDIA}|filter)(?: out)?(?: of)? {TANK_WATER}",
          _part("media tank")),
-        (rf"(?:i )?(?:rinsed|cleaned|washed)(?: out)?(?: {_PART})?(?: of)?(?: the| my)*(?: filter)? (?:{_MEDIA}"
-         rf"|filter)(?: out)? {_TAP_WATER}",
+        (rf"(?:i )?(?:rinsed|cleaned|washed)(?: out)?(?: {PART})?(?: of)?(?: the| my)*(?: filter)? (?:{MEDIA}"
+         rf"|filter)(?: out)? {TAP_WATER}",
          _part("media tap")),
-        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)? (?:the |my |filter )*(?:{_MEDIA}|filter|canister)"
+        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)? (?:the |my |filter )*(?:{MEDIA}|filter|canister)"
          r"(?: out)?", lambda m: "media"),  # in which water, is asked
         (r"(?:can't|cannot|can not|could not|couldn't) (?:find|see) (?:the|my) (?!other)[a-z ]+[a-rt-z]",
          lambda m: f"saw {m[0]}"),  # of one animal; several are asked about
         (r"something (?:is |seems |looks )?(?:off|wrong|not right|odd|strange)"
          r"(?: (?:with|about) (?:the |my )?[a-z ]+)?", lambda m: f"saw {m[0]}"),
-        (rf"{_MEDIA} {_TANK_WATER}", lambda m: "media tank"),
+        (rf"{MEDIA} {TANK_WATER}", lambda m: "media tank"),
         (r"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?)(?: too| as well| also)", lambda m: "bed"),
-        (rf"(?:replaced|swapped|changed)(?: out)? (?:{_PART} (?:of )?)?(?:the |my )?{_MEDIA}(?: in the filter)?(?: for "
+        (rf"(?:replaced|swapped|changed)(?: out)? (?:{PART} (?:of )?)?(?:the |my )?{MEDIA}(?: in the filter)?(?: for "
          r"new)?", _part("media replaced")),
-        (rf"{_PART} of the {_MEDIA} replaced", _part("media replaced")),
-        (rf"new {_MEDIA}|old {_MEDIA} thrown (?:out"
+        (rf"{PART} of the {MEDIA} replaced", _part("media replaced")),
+        (rf"new {MEDIA}|old {MEDIA} thrown (?:out"
          r"|away)", lambda m: "media replaced" if re.search(r"cartridge|media", m[0]) else None),
-        (rf"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?|hoovered|stirred|cleaned|raked)(?: up)?(?: {_PART})?(?: "
+        (rf"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?|hoovered|stirred|cleaned|raked)(?: up)?(?: {PART})?(?: "
          r"of)?(?: the)? "
          r"(?:bed|sand|gravel|substrate|bottom)(?: a bit| lightly| by (?:accident|mistake)"
          r"| accidentally)?", _part("bed")),
@@ -297,9 +297,9 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
     )
 )  # fmt: skip
 _SWITCH = (
-    (regex(rf"(?:turned |switched |put )?{_THE}{_DEVICE} (?:is |was |turned |switched |back )*(on|off|out)(?: "
+    (regex(rf"(?:turned |switched |put )?{_THE}{DEVICE} (?:is |was |turned |switched |back )*(on|off|out)(?: "
                 rf"again)?{_UNTIL}"), 1, 2),
-    (regex(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{_DEVICE}(?: again)?{_UNTIL}"), 2, 1),
+    (regex(rf"(?:turned|switched|switch|turn)(?: back)? (on|off) {_THE}{DEVICE}(?: again)?{_UNTIL}"), 2, 1),
 )  # fmt: skip
 _BACK_IN = regex(
     rf"put {_THE}carbon back|(?:put )?{_THE}carbon (?:is )?back in"
@@ -307,8 +307,8 @@ _BACK_IN = regex(
     r"|fresh )?carbon in|(?:replaced|renewed|changed) (?:the |my )?carbon"
 )
 _OUT_OF_IT = regex(r"(?:removed|took out) (?:the )?carbon|took (?:the )?carbon out|carbon removed")
-_TWO_OFF = regex(rf"{_DEVICE} and {_DEVICE} (off){_UNTIL}")
-_SWITCHES = regex(rf"{_DEVICE} (on|off)(?: |, |$)")
+_TWO_OFF = regex(rf"{DEVICE} and {DEVICE} (off){_UNTIL}")
+_SWITCHES = regex(rf"{DEVICE} (on|off)(?: |, |$)")
 
 
 def _plants(text: str) -> bool:

@@ -13,6 +13,7 @@ from jarbloom.core.journal.spoken.bends import bent, bent_sign
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
 from jarbloom.core.journal.spoken.deeds import deed, switches
 from jarbloom.core.journal.spoken.following import again
+from jarbloom.core.journal.spoken.frames import framed
 from jarbloom.core.journal.spoken.numbers import count_in_words
 from jarbloom.core.journal.spoken.readings import NONE_OF, none_read, paired, readings
 from jarbloom.patterns import regex
@@ -31,7 +32,8 @@ _NOTHING = regex("(?!)")
 class Speaker:
     """Whose words these are: weekday counts, customs and who lives there. `knows`: whether the shorthand itself takes a
     piece whole; `sees`: whether it tells of something seen on animals or in the water; `hears`: whether a finding would
-    hear anything in it at all."""
+    hear anything in it at all. `is_animal`: whether a name is that of who lives here or, where they may be new, of any
+    kind of the catalogue."""
 
     now: datetime
     us: bool
@@ -41,6 +43,7 @@ class Speaker:
     knows: Callable[[str], bool]
     sees: Callable[[str], bool]
     hears: Callable[[str], bool]
+    is_animal: Callable[[str, bool], bool]
     ordinary: frozenset[str] = frozenset()  # words of ordinary days
     sayings: re.Pattern[str] = _NOTHING  # ordinary news
 
@@ -71,14 +74,16 @@ def plain_of(piece: str, before: str, by: Speaker, beside_readings: bool) -> str
     if piece.startswith("no ") and (nils := readings(piece)) is not None:
         return nils  # 'no ammonia no nitrite nitrate 15': zeros, beside others
     if bent(piece):
-        return seen_in(piece, by)
-    plain = several(piece) or readings(piece) or creatures(piece, before, by.here)
+        return framed(piece, by.is_animal) or seen_in(piece, by)
+    plain = several(piece) or readings(piece)
     if plain is not None:
         return plain
+    if (plain := creatures(piece, before, by.here)) is not None:
+        return plain if by.knows(plain) else framed(piece, by.is_animal) or plain
     for text in dict.fromkeys((piece, re.sub(r" in the (?:tank|aquarium)$", "", piece))):
         if not _WORDS_ONLY.match(text) and by.knows(text):
             return text
-    return seen_in(piece, by)
+    return framed(piece, by.is_animal) or seen_in(piece, by)
 
 
 def seen_in(piece: str, by: Speaker) -> str | None:

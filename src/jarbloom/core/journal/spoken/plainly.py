@@ -23,6 +23,7 @@ from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import several
 from jarbloom.core.journal.spoken.deeds import outage, switches
 from jarbloom.core.journal.spoken.following import more_of
+from jarbloom.core.journal.spoken.frames import framed
 from jarbloom.core.journal.spoken.moments import (
     CUT,
     clocks,
@@ -109,6 +110,7 @@ class _Line:
         segments = [s for part in _APART.split(self.text) for s in self._by_new_moments(part or "") if s]
         if len(segments) == 1 or not self._listed():
             at = None
+            segments = self._joined(segments)
             for k, segment in enumerate(segments):
                 self.so_far = k, len(segments)
                 at = self._segment(segment, at, len(segments) == 1, k)
@@ -118,6 +120,20 @@ class _Line:
         """'wc 20% monday am fed tuesday': a moment begins a new clause where the one before has its own."""
         parts = _NEW_MOMENT.split(part)
         return parts if self._moment(parts[0])[0] is not None else [part]
+
+    def _joined(self, segments: list[str]) -> list[str]:
+        """'water change, 30 litres': what two say together and neither says alone is one clause."""
+        found: list[str] = []
+        for segment in segments:
+            both = f"{found[-1]}, {segment}" if found else segment
+            if found and self._by_parts(both) and not self._by_parts(found[-1]) and not self._by_parts(segment):
+                found[-1] = both
+            else:
+                found.append(segment)
+        return found
+
+    def _by_parts(self, text: str) -> str | None:
+        return framed(_FILLER.sub("", self._moment(text)[1]).strip(" ,:"), self.by.is_animal)
 
     def _listed(self) -> bool:
         """A list whose commas part no clauses: 'ammonia, nitrite: 0, 1', '3 rasboras, 2 pandas dead'."""
@@ -178,6 +194,9 @@ class _Line:
             " tonight" in f" {segment}" and not _IS_DONE.search(segment) and any(is_deed(p) for p in self.pieces[mark:])
         ):
             self.unheard.append(segment)  # done, or still to be done?
+        elif behind and len({is_deed(p) for p in self.pieces[mark:] if p.plain}) > 1:
+            del self.pieces[mark:]
+            self.unheard.append(segment)  # 'ammonia 4 but I changed 50% yesterday': was that read then, too?
         elif self.open_moment and own is None and any(p.plain for p in self.pieces[mark:]):
             self._ask_when(segment)  # 'lost 2 tetras yesterday, changed 50%': then too, or now?
         self.open_moment = behind or (self.open_moment and own is None)
@@ -325,7 +344,7 @@ def _begins_with(segment: str, rest: str) -> bool:
 
 
 _NOT_TESTED = regex(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
-_IS_DONE = regex(r"\b(?:\w+ed|did|done|lost|got|put|dead|came)\b")
+_IS_DONE = regex(r"\b(?:\w+ed|was|were|did|done|lost|got|put|dead|came)\b")
 
 
 def _read_of(piece: str) -> str | None:

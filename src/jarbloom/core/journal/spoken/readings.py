@@ -12,13 +12,13 @@ from jarbloom.patterns import regex
 Said = str | None
 NUM = r"(?:\d+(?:[.,]\d+)?|\.\d+)"
 ABOUT = r"(?:about|around|roughly|approximately|approx\.?|some|~|circa|ca\.?|maybe about) ?"
-_QUANTITY = {
+QUANTITY = {
     "ammonia": "am", "am": "am", "nh3": "am", "nh4": "am", "tan": "am", "ammo": "am", "amm": "am", "nitrite": "ni",
     "nitrites": "ni", "ni": "ni", "no2": "ni", "trites": "ni", "nitrate": "na", "nitrates": "na", "na": "na",
     "no3": "na", "trates": "na", "ph": "ph", "kh": "kh", "dkh": "kh", "alk": "kh", "alkalinity": "kh", "temp": "t",
     "temperature": "t", "t": "t", "gh": "gh",
 }  # fmt: skip
-_Q = "|".join(sorted(_QUANTITY, key=len, reverse=True))
+_Q = "|".join(sorted(QUANTITY, key=len, reverse=True))
 _UNIT = (
     r"(?: ?(?:mg/l caco3|meq(?:/l)?|ppm|mg/l|mg per l(?:itre|iter)?|milligrams? per lit(?:re|er)|degrees? ?[cf]\b"
     r"|degrees?|°c|°f|°|c|f|(?:dkh|d?gh)(?! [\d.])))?"
@@ -49,7 +49,7 @@ _UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l")
              "t": ("c", "f", "degree", "degrees", "degreec", "degreef", "degreesc", "degreesf"),
              "kh": ("dkh", "degree", "degrees", "ppm", "mg/l", "mg/lcaco", "meq/l", "meq"),
              "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
-_LONG_Q = "|".join(q for q in sorted(_QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
+_LONG_Q = "|".join(q for q in sorted(QUANTITY, key=len, reverse=True) if len(q) > 3 or q in ("ph", "kh", "gh"))
 _ENDS = r"(?=[ ,]|$)"
 _READING = regex(
     rf"(?:the |and |an? |my )?(?P<q>{_Q})(?:'s)?"
@@ -69,7 +69,7 @@ _PAIRED = regex(
     rf"| ?/ ?){NUM})+)"
 )
 _BOTH = regex(
-    rf"(?:tested )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}(?P<unit>{_UNIT})"
+    rf"(?:tested |both )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}(?P<unit>{_UNIT})"
 )
 _ZEROS = regex(
     rf"all (?:zeros?|0s?|clear)(?:,? (?:except|but|only|and) (?:for )?(?:the )?(?:no3|nitrates?) (?:at |is )?({NUM}))"
@@ -84,7 +84,7 @@ _TAIL = regex(
 )
 _LEAD = regex(
     r"^(?:(?:checked|water|re-?tested|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|"
-    r"sump|the tank is|tank is|"
+    r"sump|hardness|the tank is|tank is|"
     r"tank'?s at|it'?s|it is|guess what|come on|looks like|shows)[ :,]+)+"
 )
 
@@ -98,7 +98,7 @@ def quarters(text: str) -> str:
 
 
 def _reading(m: re.Match[str]) -> Said:
-    q = _QUANTITY[m["q"]]
+    q = QUANTITY[m["q"]]
     unit = re.sub(r"m(?:illi)?g(?:ram)?s?perl.*", "mg/l", re.sub(r"[^a-z/]", "", m["unit"] or ""))
     value = _value(m)
     if _FROM_TO.search(m[0]) and m["d"]:
@@ -115,7 +115,7 @@ def _reading(m: re.Match[str]) -> Said:
 
 def none_read(hit: re.Match[str]) -> str:
     """'no nitrite' of NONE_OF as a zero; it is one only beside other readings."""
-    return f"{_QUANTITY[hit[1]]} 0"
+    return f"{QUANTITY[hit[1]]} 0"
 
 
 def _row(piece: str) -> Said:
@@ -162,7 +162,7 @@ def _between(a: str, b: str) -> str:
 
 def _both(m: re.Match[str]) -> Said:
     value = _value(m)
-    return None if value is None else f"{_QUANTITY[m['q']]} {value} {_QUANTITY[m['r']]} {value}"
+    return None if value is None else f"{QUANTITY[m['q']]} {value} {QUANTITY[m['r']]} {value}"
 
 
 def _degrees(m: re.Match[str]) -> str:
@@ -183,7 +183,7 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:temp(?:erature)?(?: was| is| of| at)? |water (?:at |is )?)?({NUM}) ?"
          rf"(degrees?(?: ?[cf]\b)?|°c|°f|°|c|f)(?: in (?:the )?tank)?", _degrees),
         (rf"(?P<q>am|ni|na|ammonia|nitrite|nitrate) (?:is |looks |was )?(?:a bit |rather )?closer to ({NUM}) than "
-         rf"(?:to )?({NUM})", lambda m: f"{_QUANTITY[m['q']]} {_between(m[2], m[3])}"),
+         rf"(?:to )?({NUM})", lambda m: f"{QUANTITY[m['q']]} {_between(m[2], m[3])}"),
         (rf"room (?:is |at )?{NUM}(?: ?c)?,? (?:the )?tank (?:is |at )?({NUM})(?: ?c)?", lambda m: f"t {m[1]}"),
         (r"ph (?:is |was |at )?([5-9]) (\d)", lambda m: f"ph {m[1]}.{m[2]}"),
         (r"(?:the )?water(?:'s| is| was)(?: at)? (1[5-9](?:\.\d)?|2\d(?:\.\d)?|3[0-5](?:\.\d)?)(?: ?(degrees?"
@@ -201,7 +201,7 @@ def paired(text: str) -> Said:
     names, values = re.findall(rf"\b(?:{_Q})\b", hit[1]), re.findall(NUM, hit[2])
     if len(names) != len(values):
         return None
-    return " ".join(f"{_QUANTITY[q]} {v}" for q, v in zip(names, values, strict=True))
+    return " ".join(f"{QUANTITY[q]} {v}" for q, v in zip(names, values, strict=True))
 
 
 def readings(piece: str) -> Said:

@@ -38,7 +38,7 @@ _OWN = words(
     "sunny sundays percents liter liters litre gallon gallant solid bolt bald hole salt sole stir stirs stared "
     "starred sty "
     "back lack rack pack stack slack blank bleak dried fried tried cried dries tries fired aired ideas "
-    "nitride wading gassing passing dad died bid did lid rid deadly deal dean"
+    "conditioned tipped ripped nitride wading gassing passing dad died bid did lid rid deadly deal dean"
 )
 _FORMS = ("nitrite", "nitrate")
 _TOLD_APART = regex(r"n\w*[ia]tes?|nitr[ia]\w*")  # the letter that tells them apart stands in its place

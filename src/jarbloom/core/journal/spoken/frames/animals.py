@@ -1,0 +1,207 @@
+"""Animals that died, came, were given away, counted or born."""
+
+from __future__ import annotations
+
+import re
+
+from jarbloom.core.journal.spoken.creatures import BRED, LENGTH, SHOP
+from jarbloom.core.journal.spoken.frames.frame import Frame, Parts
+from jarbloom.core.journal.spoken.frames.water import HOUSE
+from jarbloom.core.journal.spoken.readings import Said
+
+_N = r"\d{1,3}|a|an|one|another|one more|1 more"
+_HEADS = rf"(?:{_N})(?: more)?(?: of)?(?: (?:the|my|our))?"
+_LOOKS = (
+    r"(?:(?:more|new|old|oldest|biggest|smallest|youngest|big|small|little|female|male|pregnant|young|adult|last|first|"
+    r"favourite|poor|beautiful|healthy|remaining|other) ?)+"
+)
+_IN_TANK = r"(?:in|into|to|behind|under|on|at|between|among) (?:(?:the|my|our) )?(?:tank|aquarium)"
+_LYING = (
+    r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|intake|floor|"
+    r"carpet|sand|gravel|bottom|wood|rocks?|plants?|moss|back|front|surface|corner|heater|pump|cave|glass|lid|morning)"
+    r"(?: of the tank)?|overnight|in the night|last night|stuck to the (?:filter|intake))"
+)
+
+
+def _count(told: Parts) -> str | None:
+    """The heads as a figure; None where they are not said, or said twice."""
+    behind = re.search(r"\d+", told.get("behind", ""))
+    order = list(told)
+    if "n" in told and (behind or order.index("n") > order.index("who")):
+        return None
+    if "n" not in told:
+        return behind[0] if behind else None
+    figure = re.match(r"\d+", told["n"])
+    if figure:
+        return figure[0]
+    return None if "all" in told["n"] else "1"
+
+
+def _one_or(told: Parts) -> str | None:
+    """The same; a single one where the name is in the singular ('the oldest guppy died')."""
+    if "n" in told or "behind" in told:
+        return _count(told)
+    return "1" if not _is_plural(told["who"]) else None
+
+
+def _is_plural(name: str) -> bool:
+    return name.endswith("s") and not name.endswith(("ss", "us"))
+
+
+def _plural_agrees(told: Parts, count: str | None) -> bool:
+    """'a guppies' is a slip; 'another one of the guppies' is none."""
+    return count != "1" or not _is_plural(told["who"]) or " of" in told.get("n", "") or "1" in told.get("n", "")
+
+
+def _died(told: Parts) -> Said:
+    if "who" not in told or not ({"gone", "dead", "lost", "death"} & set(told)):
+        return None
+    if "gone" in told and ("lost" in told or "death" in told):
+        return None
+    if "dead" in told and not {"gone", "lost", "death", "found", "n"} & set(told):
+        return None  # 'the dead guppy was a rasbora'
+    count = _one_or(told)
+    if count is None or not _plural_agrees(told, count):
+        return None
+    return f"dead {count} {told['who']}{' found' if 'found' in told else ''}"
+
+
+DIED = Frame(
+    r"die?d|dead|lost|passed|perished|death|deaths|lifeless|deceased|did not survive|didn't survive|rip",
+    _died,
+    {
+        "n": _HEADS,
+        "looks": _LOOKS,
+        "dead": r"dead|lifeless|deceased",
+        "gone": r"(?:died|passed away|passed on|passed|perished|(?:did not|didn't) survive)(?: too)?",
+        "lost": r"lost|rip",
+        "death": r"deaths?(?: of)?:?",
+        "found": r"found|spotted|discovered|pulled out|pulled|took out|took|removed|fished out|netted out|scooped out|"
+        r"there (?:is|was|were|are)",
+        "out": r"out(?: of the (?:tank|filter))?",
+        "where": _LYING,
+        "behind": r"[:x] ?\d{1,2}|\d{1,2}(?=$)",
+        "less": r"(?:one |1 )?less",
+        "so far": r"so far|sadly|unfortunately|overnight",
+    },
+    who="here",
+)  # fmt: skip
+
+
+def _came(told: Parts) -> Said:
+    if "who" not in told or not ({"put", "in", "them"} & set(told)):
+        return None
+    if not {"put", "them"} & set(told) and "in" in told and "got" not in told and not told["in"].startswith(("went", "moved", "joined",
+                                                                                             "are", "is", "came")):
+        return None  # fmt: skip
+    if "put" in told and re.match(r"put|let|set", told["put"]) and "in" not in told and "where" not in told:
+        return None
+    count = _count(told)
+    if count is None or not _plural_agrees(told, count):
+        return None
+    more = "".join(f" {told[k].strip()}" for k in ("length", "bred", "from") if k in told)
+    return f"in {count} {told['who']}{more}"
+
+
+CAME = Frame(
+    r"added|introduced|stocked|released|put|let|moved|went|joined|in|set",
+    _came,
+    {
+        "n": _HEADS,
+        "looks": _LOOKS,
+        "put": r"added|introduced|stocked|released|put|let|set free",
+        "got": r"bought|got|brought home|picked up|purchased|my new|new arrivals?:?",
+        "them": r"(?:and )?(?:put|released|added|let) them(?: in| go)?",
+        "in": r"(?:went|moved|came|are|is|go|now)(?: all)? (?:in|free)(?= |,|$)|go|joined|in",
+        "where": rf"(?:all )?{_IN_TANK}|the tank|home",
+        "length": LENGTH.replace("?P<cm>", "").replace("?P<unit>", ""),
+        "bred": BRED.replace("?P<bred>", ""),
+        "from": rf"from (?:the|a) {SHOP}",
+        "house": HOUSE,
+    },
+    who="new",
+)  # fmt: skip
+_PERSON = (
+    r"friends|neighbou?rs|(?:the|a|an|my|our|another|some) (?:neighbou?rs?|friends?|colleague|sister|brother|aunt|uncle|mum|mom|dad|mother|"
+    r"father|cousin|nephew|niece|son|daughter|hobbyist|keeper|guy|girl|kid|teacher|school)"
+)
+_PLACE = rf"the {SHOP}|a {SHOP}|(?:fish )?{SHOP}|(?:the|my|our|an) (?:other|second|quarantine|hospital|another|big|nano) tank|the pond"
+
+
+def _given(told: Parts) -> Said:
+    if "who" not in told:
+        return None
+    to = told.get("to", "")
+    alone = "sold" in told or "away" in told
+    by_taker = "taker" in told
+    if not (("took" in told and not (alone or to)) if by_taker else (alone or ("moved" in told and to))):
+        return None
+    count = _count(told)
+    if count is None or not _plural_agrees(told, count):
+        return None
+    taker = re.sub(r"^(?:back )?(?:to|into|for) ", "", to) or told.get("taker", "")
+    return f"gave {count} {told['who']}{f' to {taker}' if taker else ''}"
+
+
+GIVEN = Frame(
+    r"gave|given|handed|sold|returned|rehomed|donated|swapped|traded|moved|took|taken|brought|went|sent|passed|to",
+    _given,
+    {
+        "n": _HEADS,
+        "looks": _LOOKS,
+        "sold": r"sold|rehomed|donated",
+        "away": r"(?:gave|given|went|passed|taken) away|away",
+        "moved": r"gave|given|handed|returned|swapped|traded|moved|took|taken|brought|went|sent|passed|go",
+        "over": r"over|back|off|on",
+        "to": rf"(?:back )?(?:to|into) (?:{_PERSON}|{_PLACE})",
+        "taker": rf"{_PERSON}|the {SHOP}",
+        "took": r"took|collected|picked up|got",
+        "price": r"for [$£€]?\d+(?:\.\d\d)?(?: each)?",
+    },
+    who="here",
+)  # fmt: skip
+
+
+def _counted(told: Parts) -> Said:
+    if "who" not in told or "seen" not in told:
+        return None
+    count = _count(told)
+    return None if count is None or not count.isdigit() else f"counted {count} {told['who']}"
+
+
+COUNTED = Frame(
+    r"counted|count|seen|saw|present|there|here|accounted",
+    _counted,
+    {
+        "n": r"(?:all )?\d{1,3}(?: of)?(?: (?:the|my))?",
+        "looks": _LOOKS,
+        "seen": r"(?:(?:all|are|were|still|and) )*(?:counted|head ?count(?: of)?:?|count:?|seen|saw|present|there are|there|"
+        r"here|accounted for|i see|i count)(?: all)?",
+        "all": r"all(?: present| there| accounted for| here)?",
+        "behind": r"(?:all )?\d{1,3}",
+        "where": _IN_TANK,
+    },
+    who="here",
+)  # fmt: skip
+
+
+def _born(told: Parts) -> Said:
+    count = re.search(r"\d+", told.get("n", ""))
+    if count is None or "who" not in told or "born" not in told:
+        return None
+    birth = re.search(r"born|hatched|birth|dropped", told["born"])
+    return f"born {count[0]} {told['who']}" if birth or "young" in told else None
+
+
+BORN = Frame(
+    r"born|hatched|birth|dropped|had|fry|bab(?:y|ies)|young|shrimplets",
+    _born,
+    {
+        "n": r"\d{1,3}",
+        "young": r"babies|baby|fry|young(?: ones)?|little ones|offspring|shrimplets?|newborns?",
+        "born": r"born|hatched|gave birth to|has given birth to|had|dropped|seen|spotted|found|counted|in the tank",
+        "where": _LYING,
+        "at least": r"at least",
+    },
+    who="here",
+)  # fmt: skip

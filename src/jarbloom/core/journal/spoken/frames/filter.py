@@ -1,0 +1,182 @@
+"""Filter, bed, machines and the mains."""
+
+from __future__ import annotations
+
+import re
+
+from jarbloom.core.journal.spoken.deeds import DEVICE, MEDIA, PART, TANK_WATER, TAP_WATER, amount_of
+from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
+from jarbloom.core.journal.spoken.frames.water import HOUSE
+from jarbloom.core.journal.spoken.readings import NUM, Said
+
+
+def _share(told: Parts) -> str:
+    return f" {amount_of(re.sub(r'^of | of$', '', told['part']))}" if "part" in told else ""
+
+
+_SOME = rf"(?:of )?(?:{PART.replace('?P<part>', '?:')}|1 of (?:the |my )?2)(?: of)?"
+
+
+def _rinsed(told: Parts) -> Said:
+    if "what" not in told or "verb" not in told or (told["verb"] == "gave") != ("act" in told):
+        return None
+    where = "media tank" if "tank" in told else "media tap" if "tap" in told else "media"
+    return f"{where}{_share(told)}" if where != "media" else where
+
+
+RINSED = Frame(
+    r"sponges?|media|foams?|floss|pads?|cartridges?|wool|mats?|filter|canister|rings",
+    _rinsed,
+    {
+        "verb": r"(?:rinsed|cleaned|squeezed|washed|swished|shaken|shook|gave)(?: out| off)?",
+        "act": r"(?:good |quick |gentle )*(?:rinse|squeeze|wash|clean|swish)",
+        "what": rf"{MEDIA}|(?:filter )?(?:rings|balls|material)|filter|canister",
+        "part": _SOME,
+        "tank": rf"{TANK_WATER}|in (?:water from the tank|the (?:old|changed|siphoned) water|a bucket of (?:old )?tank water"
+        r"|the water (?:i |we )?(?:took|siphoned) out)",
+        "tap": TAP_WATER,
+        "house": HOUSE,
+    },
+    more=rf"{PASSIVE}|gently|lightly|well|thoroughly|carefully|good",
+)
+
+
+def _renewed(told: Parts) -> Said:
+    if "what" not in told or not ("verb" in told or ({"in", "away"} & set(told) and "new" in told)):
+        return None
+    if not {"verb", "away"} & set(told) and not re.search(r"cartridge|floss|wool|pad", told["what"]):
+        return None  # a new sponge may lie beside the old ones
+    return f"media replaced{_share(told)}"
+
+
+RENEWED = Frame(
+    r"replaced|swapped|exchanged|renewed|changed|new|fresh",
+    _renewed,
+    {
+        "verb": r"(?:replaced|swapped|exchanged|renewed|changed)(?: out)?",
+        "what": rf"(?:old )?{MEDIA}",
+        "new": r"(?:with |for )?(?:a )?(?:new|fresh)(?: ones?| 1)?",
+        "in": r"(?:and )?put(?: in)?|in|installed|went in",
+        "away": r"(?:threw|tossed|thrown|took)(?: out| away)|binned|got rid of",
+        "part": _SOME,
+        "where": r"(?:in|of) (?:the |my )?(?:filter|canister)",
+        "house": HOUSE,
+    },
+)
+BED = Frame(
+    r"gravel|sand|substrate|bed|bottom",
+    lambda told: f"bed{_share(told)}" if "verb" in told and ("what" in told) != ("gave" in told["verb"]) else None,
+    {
+        "verb": r"(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)"
+        r"(?: up| through)?|gave (?:the |my )?(?:gravel|sand|substrate|bed) (?:a )?(?:(?:good|quick|deep|gentle|thorough) )*"
+        r"(?:vacuum|vac|clean|rake|stir|hoover)",
+        "what": r"(?:gravel|sand|substrate|bed|bottom)(?: bed)?",
+        "part": _SOME,
+        "house": HOUSE,
+    },
+    more=rf"{PASSIVE}|lightly|deeply|thoroughly|well|gently|a bit|a little",
+)
+
+
+def _without_power(told: Parts) -> Said:
+    if "hours" not in told or ("off" in told) == ("cut" in told) or ("off" in told and "what" not in told):
+        return None
+    found = re.search(rf"({NUM}|half an|an) ?(h|m)", told["hours"])
+    if found is None:
+        return None
+    long = {"half an": 0.5, "an": 1.0}.get(found[1]) or float(found[1].replace(",", "."))
+    return f"power {long / 60 if found[2] == 'm' else long:.4g} h"
+
+
+POWER = Frame(
+    r"power|electricity|blackout|outage|mains|current",
+    _without_power,
+    {
+        "what": r"power|electricity|mains(?: power)?|current",
+        "off": r"(?:went |gone )?(?:out|off|down|gone|away)|failed|cut(?: out)?",
+        "cut": r"(?:power |electricity )?(?:outage|blackout|cut|failure)|(?:without|no) (?:power|electricity|current)|"
+        r"(?:power |electricity )cuts?",
+        "hours": rf"(?:for |lasted |lasting |of )*(?:(?:about|around|roughly|nearly) )?(?:{NUM}|half an|an)[ -]?"
+        r"(?:h|hrs?|hours?|min|mins|minutes?)(?: long)?",
+    },
+)
+
+
+def _device(told: Parts) -> str:
+    name = re.sub(r" (?:lamp|sterili[sz]er)$", "", told["device"])
+    return {"skim": "skimmer"}.get(name, name.replace(" ", ""))
+
+
+def _switched(told: Parts) -> Said:
+    if "device" not in told or ("on" in told) == ("off" in told):
+        return None
+    device = _device(told)
+    way = "on" if "on" in told else "off"
+    if ("out" in told) and device != "carbon":
+        return None
+    days = re.search(r"\d+", told.get("days", ""))
+    if days and way == "on":
+        return None
+    return f"{way} {device}{f' {days[0]}d' if days else ''}"
+
+
+SWITCHED = Frame(
+    r"skimmer|skim|uv|u v|ozone",
+    _switched,
+    {
+        "device": DEVICE,
+        "verb": r"turned|switched|put|shut",
+        "on": r"(?:back )?on",
+        "off": r"(?:back )?off",
+        "days": r"for \d{1,2} ?(?:d|days?)",
+        "house": HOUSE,
+    },
+    more="is",  # 'has been off for 5 days' lies behind
+)
+def _carbon(told: Parts) -> Said:
+    new = re.search(r"new|fresh", told.get("what", "")) and told.get("where", "").startswith("in")
+    inside = "in" in told or bool(new)
+    if "what" not in told or inside == ("out" in told):
+        return None
+    return "on carbon" if inside else "off carbon"
+
+
+CARBON = Frame(
+    r"carbon",
+    _carbon,
+    {
+        "what": r"(?:(?:new|fresh|activated|more|bag of|old) )*carbon(?: bag| pad)?",
+        "in": r"put in|put|added|in|went in|installed",
+        "out": r"removed|took out|took|taken out|out",
+        "where": r"(?:in|into|to|from|out of) (?:the |my )?(?:filter|canister|sump)",
+        "house": HOUSE,
+    },
+)
+_BROKEN = (
+    r"(?:stopped|quit)(?: working| running| completely)?|died|dead|failed|broke(?:n)?(?: down)?|kaput|defective|"
+    r"not (?:working|running)(?: any ?more)?|(?:does not|doesn't|won't) (?:work|run|start|turn on)(?: any ?more)?|"
+    r"given up|gave up"
+)
+
+
+def _fault(word: str, device: str, broken: str) -> Frame:
+    def says(told: Parts) -> Said:
+        return f"fault {word} {told['device']} {told['broken']}" if {"device", "broken"} <= set(told) else None
+
+    return Frame(
+        device,
+        says,
+        {"device": device, "broken": broken},
+        more=rf"{PASSIVE}|seems|completely|totally|simply|to have|apparently",
+    )
+
+
+FAULTS = (
+    _fault("heater dead", r"heater|thermostat",
+           rf"(?:stopped|not) heating(?: any ?more)?|(?:does not|doesn't|won't) heat(?: any ?more)?|{_BROKEN}"),
+    _fault("heater stuck", r"heater|thermostat", r"stays on|stuck on|won't (?:switch|turn) off|(?:does not|doesn't) (?:switch|"
+           r"turn|shut) off|(?:keeps|kept) (?:heating|running)|always on"),
+    _fault("filter", r"(?:canister |internal |external |hang on back )?(?:filter|canister)(?: pump| motor| impeller)?",
+           rf"{_BROKEN}|clogged(?: up)?|blocked|no flow|hardly (?:flows|runs)"),
+    _fault("pump", r"air ?pump|powerhead|return pump|circulation pump|wave ?maker|pump|air stone", _BROKEN),
+)  # fmt: skip

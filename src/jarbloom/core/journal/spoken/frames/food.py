@@ -1,0 +1,38 @@
+"""Food that was given."""
+
+from __future__ import annotations
+
+import re
+
+from jarbloom.core.journal.spoken.deeds import FOOD, WHO_FEEDS
+from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
+from jarbloom.core.journal.spoken.readings import NUM, Said
+
+
+def _fed(told: Parts) -> Said:
+    named = "food" in told or "amount" in told
+    if not ("fed" in told or ("gave" in told and named and "whom" in told) or ("meal" in told and named)):
+        return None
+    if "frozen" in told.get("food", "") and re.search(r"\dg?\b ?g?", told.get("amount", "")):
+        return None  # thawed water weighs most of it
+    grams = re.fullmatch(rf"({NUM}) ?g(?:rams?)?(?: of)?", told.get("amount", ""))
+    return f"fed {grams[1]} g" if grams else "fed"
+
+
+FED = Frame(
+    r"fed|gave|feeding|feed|meal|breakfast|dinner|lunch|supper|flakes?|pellets?|got",
+    _fed,
+    {
+        "house": rf"(?:by )?{WHO_FEEDS[:-1]}" if WHO_FEEDS.endswith(")?") else WHO_FEEDS,
+        "fed": r"fed|(?:(?:small|light|normal|usual|first|second|regular) )+(?:feed|feeding)",
+        "gave": r"gave|got|had|were given|offered",
+        "meal": r"(?:breakfast|dinner|lunch|supper|evening feed|morning feed|feeding):?",
+        "whom": r"(?:(?:for|all|all of|the|my|our) )*(?:fish|tank|animals|shrimps?|them|they|everyone|everybody|all|crew|gang|"
+        r"lot|little ones|inhabitants|snails|bottom feeders)",
+        "amount": rf"{NUM} ?g(?:rams?)?(?: of)?|(?:a|1|2|3|0\.5|half a|small|little|tiny) ?(?:(?:small|little|tiny|big) )*"
+        r"(?:pinch(?:es)?|cubes?|scoops?|spoons?|wafers?|tablets?|portion)(?: of)?",
+        "food": rf"(?:of )?(?:(?:some|their|a|a few|frozen|dry|live|fresh|\d{{1,2}}) )*{FOOD}(?: (?:and|{FOOD}))*",
+        "how": r"lightly|a little|little|a bit|sparingly|normally|usual amount|in the (?:morning|evening)|at (?:noon|midday)",
+    },
+    more=rf"{PASSIVE}|with|some|their|his|her",
+)

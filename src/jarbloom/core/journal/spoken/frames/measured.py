@@ -1,0 +1,83 @@
+"""What was read on a kit or a thermometer."""
+
+from __future__ import annotations
+
+from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
+from jarbloom.core.journal.spoken.readings import NUM, QUANTITY, Said
+
+_LONG = r"ammonia|nitrites?|nitrates?|ph|kh|gh|alkalinity"
+_VALUE = rf"(?:(?:under|below|less than|<) ?)?{NUM}|zero|nil|nothing|undetectable"
+_SHOWS = (
+    r"at|as|of|for|on|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
+    r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|test|result|value|i get|i got|got|get|"
+    r"back (?:to|at)|stable|steady|unchanged|both"
+)
+_MOVED = (
+    r"(?:(?:has|have|is|are) )?(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|come|came|moved|up|down|sunk|sank)"
+    r"(?: back)?(?: up| down)? to"
+)
+
+
+def _value(text: str) -> str:
+    low = text.replace("under", "<").replace("below", "<").replace("less than", "<").replace(" ", "")
+    return "0" if low in ("zero", "nil", "nothing", "undetectable") else low
+
+
+def _read(told: Parts) -> Said:
+    if "quantity" not in told or "value" not in told:
+        return None
+    return f"{QUANTITY[told['quantity']]} {_value(told['value'])}"
+
+
+READ = Frame(
+    _LONG,
+    _read,
+    {
+        "quantity": _LONG,
+        "value": _VALUE,
+        "unit": r"(?:ppm|mg/l|dkh|degrees)",
+        "moved": _MOVED,
+        "from": rf"from {NUM}",
+        "where": r"in (?:the|my) tank",
+    },
+    more=rf"{PASSIVE}|{_SHOWS}",
+)
+
+
+def _neither(told: Parts) -> Said:
+    return f"{QUANTITY[told['one']]} 0 {QUANTITY[told['other'].split()[-1]]} 0" if {"one", "other", "no"} <= set(told) else None
+
+
+_N = r"ammonia|nitrites?|nitrates?"
+NEITHER = Frame(
+    r"no|neither",
+    _neither,
+    {"no": r"no|neither", "one": rf"(?:{_N})", "other": rf"(?:and no|or|nor|and) (?:{_N})"},
+    more=rf"{PASSIVE}|detected|detectable",
+)
+
+
+def _warm(told: Parts) -> Said:
+    if "value" not in told or "of" not in told or not ({"unit"} & set(told) or "therm" in told["of"] or "temp" in told["of"]):
+        return None
+    unit = told.get("unit", "").replace("degrees", "").replace("degree", "").replace("°", "").strip()[:1]
+    return f"t {told['value']} {unit}".strip()
+
+
+WARM = Frame(
+    r"tank|water|temp|temperature|thermometer|it's|degrees|aquarium",
+    _warm,
+    {
+        "of": r"(?:the |my |tank |water )*(?:temp(?:erature)?|thermometer|tank|aquarium|water)|it's|it is",
+        "value": NUM,
+        "unit": r"degrees?(?: ?[cf]| celsius| fahrenheit)?|°[cf]?|[cf]",
+        "shows": r"at|reads|reading|shows|showed|says|said|still|in|steady|stable",
+        "where": r"in (?:the|my) (?:tank|aquarium|water)",
+    },
+)
+SALT = Frame(
+    r"salinity|specific gravity|sg",
+    lambda told: f"sal {told['value']}" if "value" in told and "of" in told else None,
+    {"of": r"salinity|specific gravity|sg", "value": r"1\.0\d{1,2}|[23]\d(?:\.\d)?", "unit": r"ppt|psu|g/kg"},
+    more=rf"{PASSIVE}|{_SHOWS}",
+)  # fmt: skip
