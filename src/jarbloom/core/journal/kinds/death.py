@@ -13,6 +13,10 @@ from jarbloom.core.model.species import Species
 from jarbloom.units import Units
 
 BODY_SAID: Mapping[str, str] = {"found": "found", "notfound": "not_found"}
+CAUSE_SAID: Mapping[str, str] = {
+    "jumped": "jumped", "eaten": "eaten", "moulting": "moulting", "moult": "moulting", "dropsy": "dropsy",
+    "oldage": "old age",
+}  # fmt: skip
 BODY = (("found", "body found"), ("not_found", "body not found"))
 
 
@@ -33,10 +37,10 @@ class Death(AboutAnimals):
 
     @classmethod
     def more(cls, line: Clause) -> dict[str, object]:
-        """Whether the body was found, and that they jumped or were eaten."""
+        """Whether the body was found, and of what they died where that is plain."""
         found: dict[str, object] = {}
-        while word := line.take("found", "notfound", "jumped", "eaten"):
-            found |= {"body": BODY_SAID[word]} if word in BODY_SAID else {"cause": word}
+        while word := line.take(*BODY_SAID, *CAUSE_SAID):
+            found |= {"body": BODY_SAID[word]} if word in BODY_SAID else {"cause": CAUSE_SAID[word]}
         return found
 
     def words(self, species: Mapping[str, Species], units: Units) -> str:

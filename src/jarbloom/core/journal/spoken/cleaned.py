@@ -61,6 +61,7 @@ _SAME_THING = (
     (regex(r"\b(?:did ?n't|did not) make it\b"), "died"),
     (regex(r"^(.+?) jumped(?: out)?,? (?:and )?(?:(?:is|was|found|lay) )?dead(?: on the (?:floor|carpet))?$"),
      r"\1 dead, must have jumped"),
+    (regex(r"^(morning|evening) (?:tests?|readings?)[: ]+"), r"this \1 "),
     (regex(r"\b(last night|yesterday|this morning|morning|evening)(?:'s)? (?:test|reading)s?:? "), r"\1 "),
     (regex(r"^(?:i )?(?:tested|tests?|results?|readings?|numbers)(?: from| of)? (?=(?:this|last|yesterday|today|"
                 r"mon|tue|wed|thu|fri|sat|sun)[a-z ]{0,20}:)"), ""),

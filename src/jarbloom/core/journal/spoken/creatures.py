@@ -200,7 +200,7 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
 _LISTED = regex(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
 _VERB = regex(r"(dead|in|counted|born) ")
 _SEVERAL = regex(
-    r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?) )?"
+    r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?|(?:counted (?:everyone|everybody|all|them)|head ?count|count):?) )?"
     r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in|counted))?"
 )
 
@@ -221,7 +221,7 @@ def several(text: str) -> Said:
     said = hit["lead"] or hit["end"]
     word = (
         "counted"
-        if said.startswith(("everyone", "counted"))
+        if said.startswith(("everyone", "counted", "head", "count"))
         else "dead"
         if re.search(r"dead|died|lost", said)
         else "in"

@@ -16,7 +16,7 @@ from jarbloom.patterns import regex
 from jarbloom.units import KG_PER_LB
 
 _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 third": "33.3", "1/3": "33.3",
-            "a quarter": "25", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
+            "a quarter": "25", "1 quarter": "25", "1 half": "50", "1 fifth": "20", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
             "3 quarters": "75", "3/4": "75", "a fifth": "20", "1/5": "20", "a tenth": "10", "1/10": "10",
             "all": "100"}  # fmt: skip
 _SHARE = "|".join(re.escape(k) for k in sorted(_AMOUNTS, key=len, reverse=True) if k != "all")

@@ -41,6 +41,12 @@ _ON_ARRIVAL = regex(
 _MILLILITRES = regex(rf"(?:used )?({NUM}) ?ml")
 _AGAIN = regex(r"(?:and )?(on|off)(?: again)?|back (on)")
 _HOURS = regex(rf"(?:off|out|down)(?: for)?(?: {ABOUT[:-2]})? ?({NUM}) ?(?:h|hrs?|hours?)")
+_MEASURE = regex(
+    r"(?:a |the )?(?:full|half|double|single|normal|usual|whole|rest of the|another) (?:dose|bottle|capful|cap)s?|"
+    r"(?:a|\d) (?:capfuls?|caps?|bottles?|doses?)"
+)
+_READS = regex(r"(?:am|ni|na|ph|kh|gh|t) \S+$")
+_WAS = regex(rf"(?:it )?(?:was|down from|up from|before) (?:it was )?{NUM}(?: (?:yesterday|before|last week|last time))?")
 _NOISE = regex(
     r"(?:very |a bit |really )?(?:noisy|loud|hot|quiet)|lights? on all night|took it out|unplugged it"
     r"|took (?:it|that) out"
@@ -58,6 +64,12 @@ def more_of(piece: str, before: str) -> Said:
         return f"{before} {amount_of(part[1])}"
     if before in ("bac", "bac frozen", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:
         return f"{before} {hit[1]} ml"
+    if kind in ("bac", "cond", "detox") and _MEASURE.fullmatch(piece):
+        return before
+    if kind == "fed" and piece in ("thawed", "defrosted", "thawed first"):
+        return before
+    if _READS.match(before) and _WAS.fullmatch(piece):
+        return before
     if kind in ("medicine", "new") and _PRODUCT.fullmatch(piece):
         return f"{before}, {piece}"
     if kind == "fault":

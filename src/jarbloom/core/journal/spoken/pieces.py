@@ -114,6 +114,8 @@ def run_together(words: list[str], by: Speaker, beside_readings: bool) -> Iterat
             continue
         if (b := plain_of(other, a, by, beside_readings)) is None:
             continue
+        if {a.split(" ")[0], b.split(" ")[0]} == {"counted", "saw"}:
+            continue  # '3 rasboras gasping there' is no count
         if not _TAKES_WORDS.match(a) and not _TAKES_WORDS.match(b):
             yield Piece(a, one), Piece(b, other)
 

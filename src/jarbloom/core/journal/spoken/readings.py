@@ -69,7 +69,7 @@ _PAIRED = regex(
     rf"| ?/ ?){NUM})+)"
 )
 _BOTH = regex(
-    rf"(?:tested |both )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all))* {_VALUE}(?P<unit>{_UNIT})"
+    rf"(?:tested |both )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all|still|now|finally|back))* {_VALUE}(?P<unit>{_UNIT})"
 )
 _ZEROS = regex(
     rf"all (?:zeros?|0s?|clear)(?:,? (?:except|but|only|and) (?:for )?(?:the )?(?:no3|nitrates?) (?:at |is )?({NUM}))"

@@ -7,7 +7,7 @@ from jarbloom.core.journal.spoken.frames.frame import Frame, IsAnimal
 from jarbloom.core.journal.spoken.readings import Said
 
 _FRAMES: tuple[Frame, ...] = (
-    water.CHANGED, water.TOPPED_UP, water.DOSED, water.BACTERIA, water.CONDITIONER, water.BINDER, food.FED,
+    water.CHANGED, water.TOPPED_UP, water.DOSED, water.BACTERIA, water.CONDITIONER, water.TREATED, water.BINDER, food.FED,
     filter.RINSED, filter.RENEWED, filter.BED, filter.POWER, filter.SWITCHED, filter.CARBON, *filter.FAULTS,
     animals.DIED, animals.CAME, animals.GIVEN, animals.COUNTED, animals.BORN,
     measured.READ, measured.NEITHER, measured.WARM, measured.SALT,

@@ -9,7 +9,7 @@ from jarbloom.core.journal.spoken.frames.frame import Frame, Parts
 from jarbloom.core.journal.spoken.frames.water import HOUSE
 from jarbloom.core.journal.spoken.readings import Said
 
-_N = r"\d{1,3}|a|an|one|another|one more|1 more"
+_N = r"a (?:second|third|fourth)(?! of)|(?:about |around |roughly |some |at least )?\d{1,3}|a|an|one|another|one more|1 more"
 _HEADS = rf"(?:{_N})(?: more)?(?: of)?(?: (?:the|my|our))?"
 _LOOKS = (
     r"(?:(?:more|new|old|oldest|biggest|smallest|youngest|big|small|little|female|male|pregnant|young|adult|last|first|"
@@ -19,7 +19,7 @@ _IN_TANK = r"(?:in|into|to|behind|under|on|at|between|among) (?:(?:the|my|our) )
 _LYING = (
     r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|intake|floor|"
     r"carpet|sand|gravel|bottom|wood|rocks?|plants?|moss|back|front|surface|corner|heater|pump|cave|glass|lid|morning)"
-    r"(?: of the tank)?|overnight|in the night|last night|stuck to the (?:filter|intake))"
+    r"(?: of the tank)?|overnight|(?:in )?the night|in (?:1|a) (?:night|day)|last night|stuck to the (?:filter|intake))"
 )
 
 
@@ -53,17 +53,22 @@ def _plural_agrees(told: Parts, count: str | None) -> bool:
     return count != "1" or not _is_plural(told["who"]) or " of" in told.get("n", "") or "1" in told.get("n", "")
 
 
+_CAUSES = (("jump", "jumped"), ("molt", "moulting"), ("moult", "moulting"), ("age", "oldage"), ("dropsy", "dropsy"))
+
+
 def _died(told: Parts) -> Said:
     if "who" not in told or not ({"gone", "dead", "lost", "death"} & set(told)):
         return None
     if "gone" in told and ("lost" in told or "death" in told):
         return None
-    if "dead" in told and not {"gone", "lost", "death", "found", "n"} & set(told):
+    order = list(told)
+    if not {"gone", "lost", "death", "found", "n"} & set(told) and order.index("dead") < order.index("who"):
         return None  # 'the dead guppy was a rasbora'
     count = _one_or(told)
     if count is None or not _plural_agrees(told, count):
         return None
-    return f"dead {count} {told['who']}{' found' if 'found' in told else ''}"
+    cause = next((f" {word}" for sign, word in _CAUSES if sign in told.get("cause", "")), "")
+    return f"dead {count} {told['who']}{' found' if 'found' in told else ''}{cause}"
 
 
 DIED = Frame(
@@ -82,7 +87,9 @@ DIED = Frame(
         "where": _LYING,
         "behind": r"[:x] ?\d{1,2}|\d{1,2}(?=$)",
         "less": r"(?:one |1 )?less",
+        "body": r"(?:the |a )?body of|lying|lay|floating",
         "so far": r"so far|sadly|unfortunately|overnight",
+        "cause": r"jumped(?: out)?(?: and)?|while (?:molting|moulting)|(?:after|during) (?:a|the) (?:failed )?moult|of (?:old age|dropsy)",
     },
     who="here",
 )  # fmt: skip
@@ -110,6 +117,8 @@ CAME = Frame(
         "n": _HEADS,
         "looks": _LOOKS,
         "put": r"added|introduced|stocked|released|put|let|set free",
+        "arrived": r"(?:arrived|acclimatised|acclimated|drip acclimated|floated)(?: and)?",
+        "behind": r"\d{1,3} of them",
         "got": r"bought|got|brought home|picked up|purchased|my new|new arrivals?:?",
         "them": r"(?:and )?(?:put|released|added|let) them(?: in| go)?",
         "in": r"(?:went|moved|came|are|is|go|now)(?: all)? (?:in|free)(?= |,|$)|go|joined|in",
@@ -132,8 +141,13 @@ def _given(told: Parts) -> Said:
     if "who" not in told:
         return None
     to = told.get("to", "")
-    alone = "sold" in told or "away" in told
-    by_taker = "taker" in told
+    swapped = "online" in told and told.get("moved", "").startswith(("swapped", "traded"))
+    alone = "sold" in told or "away" in told or swapped
+    order = list(told)
+    to_whom = "taker" in told and not to and re.match(r"gave|handed|sold|sent", told.get("moved", told.get("sold", "")))
+    if to_whom and order.index("taker") > min(order.index(k) for k in ("moved", "sold") if k in told):
+        to = told["taker"]  # 'gave a friend 4 guppies'
+    by_taker = "taker" in told and not to_whom
     if not (("took" in told and not (alone or to)) if by_taker else (alone or ("moved" in told and to))):
         return None
     count = _count(told)
@@ -156,27 +170,36 @@ GIVEN = Frame(
         "to": rf"(?:back )?(?:to|into) (?:{_PERSON}|{_PLACE})",
         "taker": rf"{_PERSON}|the {SHOP}",
         "took": r"took|collected|picked up|got",
+        "online": r"online|at the (?:shop|store|club|auction)",
         "price": r"for [$£€]?\d+(?:\.\d\d)?(?: each)?",
     },
     who="here",
 )  # fmt: skip
 
 
+def _is_count(told: Parts, seen: int, of: int) -> bool:
+    """'8 of 8 rasboras', '7 of 8 rasboras seen'; '7 of 8 rasboras' may go on with what they do."""
+    return "n" not in told and (seen == of or (seen < of and "seen" in told))
+
+
 def _counted(told: Parts) -> Said:
-    if "who" not in told or "seen" not in told:
+    if "who" not in told or not {"seen", "of"} & set(told):
         return None
+    if (of := re.fullmatch(r"(\d+) of (?:the )?(\d+)", told.get("of", ""))) is not None:
+        return f"counted {of[1]} {told['who']}" if _is_count(told, *map(int, of.groups())) else None
     count = _count(told)
     return None if count is None or not count.isdigit() else f"counted {count} {told['who']}"
 
 
 COUNTED = Frame(
-    r"counted|count|seen|saw|present|there|here|accounted",
+    r"counted|count|see|seen|saw|present|there|here|accounted|\d of \d+|\d of the \d+",
     _counted,
     {
+        "of": r"\d{1,3} of (?:the )?\d{1,3}",
         "n": r"(?:all )?\d{1,3}(?: of)?(?: (?:the|my))?",
         "looks": _LOOKS,
         "seen": r"(?:(?:all|are|were|still|and) )*(?:counted|head ?count(?: of)?:?|count:?|seen|saw|present|there are|there|"
-        r"here|accounted for|i see|i count)(?: all)?",
+        r"here|accounted for|i (?:can )?see(?= all)|i count)(?: all)?",
         "all": r"all(?: present| there| accounted for| here)?",
         "behind": r"(?:all )?\d{1,3}",
         "where": _IN_TANK,
@@ -197,9 +220,9 @@ BORN = Frame(
     r"born|hatched|birth|dropped|had|fry|bab(?:y|ies)|young|shrimplets",
     _born,
     {
-        "n": r"\d{1,3}",
+        "n": r"(?:about |around |roughly |some )?\d{1,3}",
         "young": r"babies|baby|fry|young(?: ones)?|little ones|offspring|shrimplets?|newborns?",
-        "born": r"born|hatched|gave birth to|has given birth to|had|dropped|seen|spotted|found|counted|in the tank",
+        "born": r"born|hatched|gave birth(?: to)?|has given birth to|had|dropped|seen|spotted|found|counted|in the tank",
         "where": _LYING,
         "at least": r"at least",
     },

@@ -11,10 +11,12 @@ from jarbloom.core.journal.spoken.readings import NUM, Said
 
 
 def _share(told: Parts) -> str:
+    if "half" in told.get("part", ""):
+        return " 50%"
     return f" {amount_of(re.sub(r'^of | of$', '', told['part']))}" if "part" in told else ""
 
 
-_SOME = rf"(?:of )?(?:{PART.replace('?P<part>', '?:')}|1 of (?:the |my )?2)(?: of)?"
+_SOME = rf"(?:of )?(?:{PART.replace('?P<part>', '?:')}|1 of (?:the |my )?2|(?:front|back|rear|left|right|1) half)(?: of)?"
 
 
 def _rinsed(told: Parts) -> Said:
@@ -32,17 +34,17 @@ RINSED = Frame(
         "act": r"(?:good |quick |gentle )*(?:rinse|squeeze|wash|clean|swish)",
         "what": rf"{MEDIA}|(?:filter )?(?:rings|balls|material)|filter|canister",
         "part": _SOME,
-        "tank": rf"{TANK_WATER}|in (?:water from the tank|the (?:old|changed|siphoned) water|a bucket of (?:old )?tank water"
+        "tank": rf"{TANK_WATER}|in (?:water from the tank|(?:(?:a|the) bucket of |the )?(?:old|changed|siphoned|drained|removed) water|a bucket of (?:old )?tank water"
         r"|the water (?:i |we )?(?:took|siphoned) out)",
-        "tap": TAP_WATER,
+        "tap": rf"{TAP_WATER}|under running (?:tap )?water|under the faucet|with the hose",
         "house": HOUSE,
     },
-    more=rf"{PASSIVE}|gently|lightly|well|thoroughly|carefully|good",
+    more=rf"{PASSIVE}|out|(?:filter )?maintenance|gently|lightly|well|thoroughly|carefully|good",
 )
 
 
 def _renewed(told: Parts) -> Said:
-    if "what" not in told or not ("verb" in told or ({"in", "away"} & set(told) and "new" in told)):
+    if "what" not in told or not ("verb" in told or ({"in", "put", "away"} & set(told) and "new" in told)):
         return None
     if not {"verb", "away"} & set(told) and not re.search(r"cartridge|floss|wool|pad", told["what"]):
         return None  # a new sponge may lie beside the old ones
@@ -56,7 +58,8 @@ RENEWED = Frame(
         "verb": r"(?:replaced|swapped|exchanged|renewed|changed)(?: out)?",
         "what": rf"(?:old )?{MEDIA}",
         "new": r"(?:with |for )?(?:a )?(?:new|fresh)(?: ones?| 1)?",
-        "in": r"(?:and )?put(?: in)?|in|installed|went in",
+        "in": r"in|installed|went in",
+        "put": r"(?:and )?put(?: in)?",
         "away": r"(?:threw|tossed|thrown|took)(?: out| away)|binned|got rid of",
         "part": _SOME,
         "where": r"(?:in|of) (?:the |my )?(?:filter|canister)",
@@ -67,14 +70,14 @@ BED = Frame(
     r"gravel|sand|substrate|bed|bottom",
     lambda told: f"bed{_share(told)}" if "verb" in told and ("what" in told) != ("gave" in told["verb"]) else None,
     {
-        "verb": r"(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)"
+        "verb": r"(?:(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)(?: and )?)+"
         r"(?: up| through)?|gave (?:the |my )?(?:gravel|sand|substrate|bed) (?:a )?(?:(?:good|quick|deep|gentle|thorough) )*"
         r"(?:vacuum|vac|clean|rake|stir|hoover)",
         "what": r"(?:gravel|sand|substrate|bed|bottom)(?: bed)?",
         "part": _SOME,
         "house": HOUSE,
     },
-    more=rf"{PASSIVE}|lightly|deeply|thoroughly|well|gently|a bit|a little",
+    more=rf"{PASSIVE}|(?:during|with) the (?:water )?change|lightly|deeply|thoroughly|well|gently|a bit|a little",
 )
 
 
@@ -94,11 +97,12 @@ POWER = Frame(
     {
         "what": r"power|electricity|mains(?: power)?|current",
         "off": r"(?:went |gone )?(?:out|off|down|gone|away)|failed|cut(?: out)?",
-        "cut": r"(?:power |electricity )?(?:outage|blackout|cut|failure)|(?:without|no) (?:power|electricity|current)|"
+        "cut": r"(?:power |electricity )?(?:outage|blackout|cut|failure)|(?:without|no|lost) (?:power|electricity|current)|"
         r"(?:power |electricity )cuts?",
         "hours": rf"(?:for |lasted |lasting |of )*(?:(?:about|around|roughly|nearly) )?(?:{NUM}|half an|an)[ -]?"
         r"(?:h|hrs?|hours?|min|mins|minutes?)(?: long)?",
     },
+    more=rf"{PASSIVE}|there",
 )
 
 
@@ -114,10 +118,11 @@ def _switched(told: Parts) -> Said:
     way = "on" if "on" in told else "off"
     if ("out" in told) and device != "carbon":
         return None
-    days = re.search(r"\d+", told.get("days", ""))
+    days = re.search(r"(\d+|a) ?([dw])", told.get("days", ""))
     if days and way == "on":
         return None
-    return f"{way} {device}{f' {days[0]}d' if days else ''}"
+    last = (1 if days[1] == "a" else int(days[1])) * (7 if days[2] == "w" else 1) if days else 0
+    return f"{way} {device}{f' {last}d' if last else ''}"
 
 
 SWITCHED = Frame(
@@ -126,9 +131,9 @@ SWITCHED = Frame(
     {
         "device": DEVICE,
         "verb": r"turned|switched|put|shut",
-        "on": r"(?:back )?on",
+        "on": r"(?:back )?on|(?:running|runs|works|working) again|back in operation",
         "off": r"(?:back )?off",
-        "days": r"for \d{1,2} ?(?:d|days?)",
+        "days": r"for (?:\d{1,2}|a) ?(?:d|days?|weeks?)",
         "house": HOUSE,
     },
     more="is",  # 'has been off for 5 days' lies behind
@@ -155,7 +160,7 @@ CARBON = Frame(
 _BROKEN = (
     r"(?:stopped|quit)(?: working| running| completely)?|died|dead|failed|broke(?:n)?(?: down)?|kaput|defective|"
     r"not (?:working|running)(?: any ?more)?|(?:does not|doesn't|won't) (?:work|run|start|turn on)(?: any ?more)?|"
-    r"given up|gave up"
+    r"given up|gave up|no longer (?:works|runs|heats|working|running)"
 )
 
 

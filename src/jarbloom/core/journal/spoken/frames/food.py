@@ -11,7 +11,8 @@ from jarbloom.core.journal.spoken.readings import NUM, Said
 
 def _fed(told: Parts) -> Said:
     named = "food" in told or "amount" in told
-    if not ("fed" in told or ("gave" in told and named and "whom" in told) or ("meal" in told and named)):
+    whom = {"whom", "who"} & set(told) or told.get("gave", "").startswith(("dropped", "threw", "sprinkled"))
+    if not ("fed" in told or ("gave" in told and named and whom) or ("meal" in told and (named or "done" in told))):
         return None
     if "frozen" in told.get("food", "") and re.search(r"\dg?\b ?g?", told.get("amount", "")):
         return None  # thawed water weighs most of it
@@ -20,13 +21,15 @@ def _fed(told: Parts) -> Said:
 
 
 FED = Frame(
-    r"fed|gave|feeding|feed|meal|breakfast|dinner|lunch|supper|flakes?|pellets?|got",
+    r"fed|gave|feeding|feed|meal|dropped|threw|sprinkled|breakfast|dinner|lunch|supper|flakes?|pellets?|got",
     _fed,
     {
         "house": rf"(?:by )?{WHO_FEEDS[:-1]}" if WHO_FEEDS.endswith(")?") else WHO_FEEDS,
         "fed": r"fed|(?:(?:small|light|normal|usual|first|second|regular) )+(?:feed|feeding)",
-        "gave": r"gave|got|had|were given|offered",
-        "meal": r"(?:breakfast|dinner|lunch|supper|evening feed|morning feed|feeding):?",
+        "gave": r"gave|got|had|were given|offered|(?:dropped|threw|sprinkled) in",
+        "others": r"and the [a-z]+s",
+        "meal": r"(?:breakfast|dinner|lunch|supper|evening feed|morning feed|(?:(?:morning|evening|first|second) )?feeding):?",
+        "done": r"done",
         "whom": r"(?:(?:for|all|all of|the|my|our) )*(?:fish|tank|animals|shrimps?|them|they|everyone|everybody|all|crew|gang|"
         r"lot|little ones|inhabitants|snails|bottom feeders)",
         "amount": rf"{NUM} ?g(?:rams?)?(?: of)?|(?:a|1|2|3|0\.5|half a|small|little|tiny) ?(?:(?:small|little|tiny|big) )*"
@@ -34,5 +37,6 @@ FED = Frame(
         "food": rf"(?:of )?(?:(?:some|their|a|a few|frozen|dry|live|fresh|\d{{1,2}}) )*{FOOD}(?: (?:and|{FOOD}))*",
         "how": r"lightly|a little|little|a bit|sparingly|normally|usual amount|in the (?:morning|evening)|at (?:noon|midday)",
     },
-    more=rf"{PASSIVE}|with|some|their|his|her",
+    more=rf"{PASSIVE}|with|some|their|his|her|to|for",
+    who="here",
 )

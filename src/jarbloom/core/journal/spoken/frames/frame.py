@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Mapping
 
-from jarbloom.core.journal.spoken.readings import ABOUT, Said
+from jarbloom.core.journal.spoken.readings import Said
 from jarbloom.patterns import regex
 
 Parts = Mapping[str, str]
@@ -19,8 +19,8 @@ MOST_WORDS = 16
 _ENDS = r"(?=[ ,:]|$)"
 _SPACE = regex(r"[ ,:]*")
 FILL = (
-    r"i|we|i've|we've|a|an|the|my|our|its|of|just|then|also|too|again|already|finally|now|today|so|and|only|about|around|"
-    rf"{ABOUT[:-2]}|once more|this time|as well|as usual|as always|as every (?:day|week)|quickly|it|one more time|for today"
+    r"i|we|i've|we've|a|an|the|my|our|its|of|just|then|also|too|again|already|finally|now|today|so|and|only|"
+    r"once more|this time|as well|as usual|as always|as every (?:day|week)|quickly|it|one more time|for today"
 )
 PASSIVE = "is|are|was|were|has|have|been"
 
@@ -52,7 +52,8 @@ class Frame:
         for name, pattern in self.parts.items():
             hit = pattern.match(text, k) if name not in taken else None
             if hit is not None and hit[0]:
-                yield from self._ways(text, _behind(text, hit), {**taken, name: hit[0]}, is_animal)
+                told = hit[name] if name in pattern.groupindex else hit[0]
+                yield from self._ways(text, _behind(text, hit), {**taken, name: told}, is_animal)
         if self.who and "who" not in taken:
             for name, end in _animals(text, k):
                 if is_animal(name, self.who == "new"):

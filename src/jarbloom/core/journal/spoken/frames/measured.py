@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
 from jarbloom.core.journal.spoken.readings import NUM, QUANTITY, Said
 
 _LONG = r"ammonia|nitrites?|nitrates?|ph|kh|gh|alkalinity"
-_VALUE = rf"(?:(?:under|below|less than|<) ?)?{NUM}|zero|nil|nothing|undetectable"
+_VALUE = rf"(?:(?:somewhere )?(?:about|around|roughly) |(?:under|below|less than|<) ?)?{NUM}|zero|nil|undetectable"
 _SHOWS = (
-    r"at|as|of|for|on|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
+    r"at|as|of|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
     r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|test|result|value|i get|i got|got|get|"
     r"back (?:to|at)|stable|steady|unchanged|both"
 )
@@ -19,13 +21,16 @@ _MOVED = (
 
 
 def _value(text: str) -> str:
+    text = re.sub(r"^(?:somewhere )?(?:about|around|roughly) ", "", text)
     low = text.replace("under", "<").replace("below", "<").replace("less than", "<").replace(" ", "")
-    return "0" if low in ("zero", "nil", "nothing", "undetectable") else low
+    return "0" if low in ("zero", "nil", "undetectable") else low
 
 
 def _read(told: Parts) -> Said:
     if "quantity" not in told or "value" not in told:
         return None
+    if "for" in told and list(told).index("value") > list(told).index("quantity"):
+        return None  # 'ammonia for 2 ppm' is a bottle
     return f"{QUANTITY[told['quantity']]} {_value(told['value'])}"
 
 
@@ -38,6 +43,7 @@ READ = Frame(
         "unit": r"(?:ppm|mg/l|dkh|degrees)",
         "moved": _MOVED,
         "from": rf"from {NUM}",
+        "for": "for|on",
         "where": r"in (?:the|my) tank",
     },
     more=rf"{PASSIVE}|{_SHOWS}",
@@ -68,7 +74,7 @@ WARM = Frame(
     r"tank|water|temp|temperature|thermometer|it's|degrees|aquarium",
     _warm,
     {
-        "of": r"(?:the |my |tank |water )*(?:temp(?:erature)?|thermometer|tank|aquarium|water)|it's|it is",
+        "of": r"(?:the )?temperature of the (?:water|tank)|(?:the |my |tank |water )*(?:temp(?:erature)?|thermometer|tank|aquarium|water)|it's|it is",
         "value": NUM,
         "unit": r"degrees?(?: ?[cf]| celsius| fahrenheit)?|°[cf]?|[cf]",
         "shows": r"at|reads|reading|shows|showed|says|said|still|in|steady|stable",
@@ -78,6 +84,7 @@ WARM = Frame(
 SALT = Frame(
     r"salinity|specific gravity|sg",
     lambda told: f"sal {told['value']}" if "value" in told and "of" in told else None,
-    {"of": r"salinity|specific gravity|sg", "value": r"1\.0\d{1,2}|[23]\d(?:\.\d)?", "unit": r"ppt|psu|g/kg"},
+    {"of": r"salinity|specific gravity|sg", "value": r"1\.0\d{1,2}|[23]\d(?:\.\d)?", "moved": _MOVED,
+     "unit": r"ppt|psu|g/kg"},
     more=rf"{PASSIVE}|{_SHOWS}",
 )  # fmt: skip

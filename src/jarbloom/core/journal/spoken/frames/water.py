@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from jarbloom.core.journal.spoken.deeds import AMOUNT, LITRES, amount_of
-from jarbloom.core.journal.spoken.frames.frame import Frame, Parts
+from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
 from jarbloom.core.journal.spoken.readings import NUM, Said
 
 # Who acts for a keeper in this house; a neighbour or a brother may have changed the water of his own tank
@@ -17,7 +17,7 @@ _FRESH = r"(?:fresh|new|clean|conditioned|treated|dechlorinated|aged|warm|lukewa
 _ANY_SIZE = r"(?:big|small|large|little|quick|short|weekly|usual|regular|normal|routine|emergency|partial|monthly|tiny)"
 _WATER = r"(?:of )?(?:(?:the|my|its|our|tank|aquarium|tank's|old|dirty) )*water|of (?:the|my|our) (?:tank|aquarium)"
 _PUT_IN = (
-    r"added|put in|put|gave|poured in|poured|tipped in|tipped|squirted in|squirted|dosed|used|dripped in|mixed in|"
+    r"added|put in|put|gave(?: (?:it|the tank|the filter))?|emptied|poured in|poured|tipped in|tipped|squirted in|squirted|dosed|used|dripped in|mixed in|"
     r"went in|into"
 )
 
@@ -28,29 +28,33 @@ def _changed(told: Parts) -> Said:
     verb, water = told.get("verb", ""), "water" in told or "fresh" in told
     if not amount or (re.match(r"\d/\d", said) and not (water or "noun" in told)):
         return None  # '1/2' may be one of two
-    done = "noun" in told or (verb and (verb.startswith("changed") or water)) or ({"out", "off"} & set(told) and "back" in told)
+    noun = "noun" in told or ("change" in told and {"size", "did"} & set(told))
+    done = noun or (verb and (verb.startswith("changed") or water)) or ({"out", "off"} & set(told) and "back" in told)
     return f"wc {amount}" if done or ("did" in told and "%" in amount and not verb) else None
 
 
 CHANGED = Frame(
-    r"changed?|wc|swapped|exchanged|replaced|renewed|switched|refilled|filled|topped|back|did|done|performed",
+    r"changed?|wc|swapped|exchanged|replaced|renewed|switched|refilled|filled|topped|back|out|did|done|performed",
     _changed,
     {
         "amount": rf"(?:of )?{AMOUNT}",
         "noun": rf"(?:{_ANY_SIZE} )*(?:water ?changes?|wc|change of (?:the )?water)|(?:{_ANY_SIZE} )+change|change of",
         "verb": r"(?:changed|swapped|exchanged|replaced|renewed|switched)(?: out)?",
-        "out": r"(?:siphoned|syphoned|drained|took|taken|removed|pumped|drew|sucked|let|emptied|scooped|got rid of|carried)"
+        "out": r"(?:siphoned|syphoned|drained|took|taken|removed|pumped|pulled|drew|sucked|let|emptied|scooped|got rid of|carried)"
         r"(?: off| out)?",
         "off": r"out|off",
         "back": r"(?:refilled|filled|topped|put|poured|filling)(?: it| the tank| the same| that much| them)?"
-        rf"(?: {NUM} ?{LITRES})?(?: back)?(?: up| in| on)?(?: again)?|back in(?: again)?",
+        rf"(?: {NUM} ?{LITRES})?(?: of)?(?: {_FRESH})*(?: water)?(?: back)?(?: up| in| on)?(?: again)?|back in(?: again)?|"
+        r"replaced (?:it|them)",
         "fresh": rf"(?:with|by|for|in) (?:(?:the|some|same|amount|of|{_FRESH}) )*(?:{_FRESH} )+water|(?:with|for) new",
         "water": _WATER,
         "did": r"did|done|performed|carried out|gave (?:it|the tank|them)|finished|completed",
         "house": HOUSE,
         "size": _ANY_SIZE,
-        "from": r"from the (?:gravel|sand|bottom|substrate)",
+        "change": "change",
+        "from": r"from the (?:gravel|sand|bottom|substrate)|by",
     },
+    more=rf"{PASSIVE}|another|while (?:vacuuming|cleaning)(?: the (?:gravel|sand))?",
 )  # fmt: skip
 
 
@@ -58,32 +62,34 @@ def _topped_up(told: Parts) -> Said:
     amount = told.get("amount")
     if told.get("evaporation") == "evaporated":
         return None  # 'evaporated 2 l, topped up': with how much?
-    if amount is None or not ("top" in told or ("evaporation" in told and "in" in told)):
+    pure = "ro" in told.get("kind", "") or "osmo" in told.get("kind", "")
+    if amount is None or not ("top" in told or (("evaporation" in told or pure) and "in" in told)):
         return None
     return f"top {amount}{' salt' if told.get('kind', '').startswith('salt') else ''}"
 
 
 TOPPED_UP = Frame(
-    r"top(?:ped|ping|s)?|evaporat\w+",
+    r"top(?:ped|ping|s)?|evaporat\w+|ro|rodi|osmosis",
     _topped_up,
     {
         "amount": rf"{NUM} ?{LITRES}",
         "top": r"(?:in )?(?:to )?(?:topped|topping|top)[ -]?(?:(?:it|the tank|the water|water level|the water level|my tank) )?"
         r"(?:back )?(?:up|off)",
         "in": r"added|put in|put|filled(?: up| in)?|refilled|replaced|replenished|made up|poured in|in",
-        "evaporation": r"(?:for |from |to make up (?:for )?|against |made up (?:for )?)?(?:the )?evaporat(?:ion|ed)"
+        "evaporation": r"(?:for |from |to make up (?:for )?|against |made up (?:for )?|to replace |replacing )?(?:the )?evaporat(?:ion|ed)"
         r"(?: water| losses| loss)?",
         "kind": r"(?:with |of )?(?:some )?(?:ro|rodi|osmosis|osmotic|fresh|distilled|demineralised|deionised|salt|soft)"
         r"(?: ?water)?",
         "water": r"water level|the level|(?:of )?water",
-        "by": r"by|with|to|up",
+        "by": r"by|with|to|up|the tank with",
         "house": HOUSE,
     },
 )  # fmt: skip
 
 
 def _dosed(told: Parts) -> Said:
-    if "amount" not in told or "ammonia" not in told or not ({"verb", "purpose"} & set(told)):
+    poured = {"verb", "purpose"} & set(told) or told.get("where", "").startswith("into")
+    if "amount" not in told or "ammonia" not in told or not poured:
         return None
     number, unit = re.fullmatch(rf"({NUM}) ?(\S.*)", told["amount"]).groups()  # type: ignore[union-attr]
     salt = "chlor" in told["ammonia"] or "nh4cl" in told["ammonia"]
@@ -92,7 +98,7 @@ def _dosed(told: Parts) -> Said:
     if unit == "ml":
         before = list(told).index("amount") < list(told).index("ammonia")
         return f"dose {number} ml ammonia" if before and not salt else None
-    return f"dose {number} mg/l"
+    return None if salt else f"dose {number} mg/l"  # of the salt, or of its nitrogen?
 
 
 DOSED = Frame(
@@ -100,17 +106,17 @@ DOSED = Frame(
     _dosed,
     {
         "amount": rf"{NUM} ?(?:ppm|mg/l|mg per lit(?:re|er)|ml|g|grams?)",
-        "ammonia": r"(?:of )?(?:ammonia(?: solution)?|nh4cl|ammonium chloride)",
-        "verb": r"dosed|added|put in|put|gave(?: it| the tank| the bacteria)?|squirted in|dripped in|poured in",
+        "ammonia": r"(?:of )?(?:ammoni(?:um|a) chloride|ammonia(?: solution)?|nh4cl)",
+        "verb": r"dosed|added|put in|put|gave(?: it| the tank| the bacteria)?|squirted in|dripped in|poured in|another",
         "dose": r"(?:ammonia )?dose",
-        "purpose": r"(?:to feed|for|as food for|to keep) (?:the )?(?:bacteria|bloom|filter|colony|cycle)(?: alive| fed)?",
+        "purpose": r"(?:to feed|for|as food for|to keep) (?:(?:the )?(?:bacteria|bloom|filter|colony|cycle)|them)(?: alive| fed)?",
         "where": r"(?:in|into|to) (?:the|my) (?:tank|water)",
         "house": HOUSE,
     },
 )  # fmt: skip
 _VESSEL = (
     r"(?:(?:a|an|1|another|second|2nd|third|half a|half|0\.5|double|full|whole|the|my|rest of the|last|first|new|normal|"
-    r"usual|\d) )+(?:bottle|capful|cap|dose|shot|glug|ampoule|vial|sachet|splash)s?(?: of)?"
+    r"usual|\d) )+(?:bottle|capful|cap|dose|shot|glug|ampoule|vial|sachet|splash)s?(?: of)?|(?:capful|shot|glug|splash) of"
 )
 
 
@@ -118,7 +124,7 @@ def _poured(what: str, of: str, word: str) -> Frame:
     """What is poured in from a bottle; `of`: what may stand before its name."""
 
     def says(told: Parts) -> Said:
-        if "what" not in told or not ({"verb", "in"} & set(told) or ("amount" in told and "new" not in told["what"])):
+        if "what" not in told or not ({"verb", "in", "new water"} & set(told) or {"vessel", "for"} <= set(told) or ("amount" in told and "new" not in told["what"])):
             return None
         millilitres = re.match(NUM, told.get("amount", ""))
         return f"{word} {millilitres[0]} ml" if millilitres else word
@@ -132,6 +138,7 @@ def _poured(what: str, of: str, word: str) -> Frame:
             "what": rf"(?:of )?(?:(?:the|my|some|more|new|fresh|{of}) )*(?:{what})",
             "verb": rf"{_PUT_IN}",
             "in": r"in",
+            "new water": r"(?:treated|conditioned) (?:the )?(?:new|fresh|tap|change) water(?: with)?",
             "where": r"(?:in|into|onto|on|over|to) (?:the |my )?(?:filter|tank|media|sponges?|water|canister|sump)",
             "for": rf"(?:for|to) (?:(?:the|my|a|{_FRESH}) )*(?:{NUM} ?{LITRES}(?: of)?(?: {_FRESH})*(?: water)?|water"
             r"(?: change)?|change|whole tank|tank)",
@@ -141,8 +148,14 @@ def _poured(what: str, of: str, word: str) -> Frame:
 
 
 BACTERIA = _poured(
-    r"bacteria(?: starter| culture| in a bottle)?|starter(?: culture| bacteria)?",
+    r"bacteria(?: from the bottle| starter| culture| in a bottle)?|starter(?: culture| bacteria)?",
     r"live|liquid|bottled|starter|nitrifying|filter|beneficial", "bac",
 )  # fmt: skip
 CONDITIONER = _poured(r"conditioner|dechlorinator|dechlor", "water|tap", "cond")
+TREATED = Frame(
+    r"dechlorinated|conditioned",
+    lambda told: "cond" if len(told) > 1 else None,
+    {"verb": r"dechlorinated|conditioned", "water": r"the (?:new |fresh |tap |change )*water|it all", "first": r"first|beforehand",
+     "house": HOUSE},
+)  # fmt: skip
 BINDER = _poured(r"binder|detoxifier|detox", "ammonia", "detox")
