@@ -6,6 +6,7 @@ import difflib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import combinations
 
 from jarbloom.core.model.species import Animals, Species
 
@@ -64,6 +65,10 @@ class _Names:
     def __init__(self, species: Mapping[str, Species]) -> None:
         self.species = species
         self.names = {k: [singular(n) for n in names_of(s)] for k, s in species.items()}
+        self.holding: dict[str, list[str]] = {}  # rows in whose names these words stand, one behind the other
+        for key, so in self.names.items():
+            for span in {" ".join(w[a:b]) for w in map(str.split, so) for a, b in combinations(range(len(w) + 1), 2)}:
+                self.holding.setdefault(span, []).append(key)
         self.name_of = {n: s.name for s in species.values() for n in names_of(s)}
         self.rows_of = lru_cache(4096)(self._rows_of)
         self.nearest = lru_cache(4096)(self._nearest)
@@ -71,9 +76,9 @@ class _Names:
     def _rows_of(self, wanted: str) -> tuple[tuple[str, ...], tuple[str, ...], bool]:
         """(rows that are called so, rows in whose names it stands as whole words, whether others are called something
         and this)."""
-        exact = tuple(k for k, called_so in self.names.items() if wanted in called_so)
-        part = tuple(k for k, called_so in self.names.items() if any(f" {wanted} " in f" {n} " for n in called_so))
-        kin = [k for k, so in self.names.items() if k not in exact and any(n.split()[-1] == wanted for n in so)]
+        exact = tuple(k for k in self.holding.get(wanted, ()) if wanted in self.names[k])
+        part = tuple(self.holding.get(wanted, ()))
+        kin = [k for k in part if k not in exact and any(n.split()[-1] == wanted for n in self.names[k])]
         return exact, part, len(kin) >= A_FAMILY
 
     def _nearest(self, stem: str) -> str:

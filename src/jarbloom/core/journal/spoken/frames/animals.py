@@ -143,11 +143,9 @@ def _given(told: Parts) -> Said:
     to = told.get("to", "")
     swapped = "online" in told and told.get("moved", "").startswith(("swapped", "traded"))
     alone = "sold" in told or "away" in told or swapped
-    order = list(told)
-    to_whom = "taker" in told and not to and re.match(r"gave|handed|sold|sent", told.get("moved", told.get("sold", "")))
-    if to_whom and order.index("taker") > min(order.index(k) for k in ("moved", "sold") if k in told):
-        to = told["taker"]  # 'gave a friend 4 guppies'
-    by_taker = "taker" in told and not to_whom
+    by_taker = "taker" in told
+    if by_taker and not to and re.match(r"gave|handed|sold|sent", list(told.values())[0]):
+        to, by_taker = told["taker"], False  # 'gave a friend 4 guppies'
     if not (("took" in told and not (alone or to)) if by_taker else (alone or ("moved" in told and to))):
         return None
     count = _count(told)
