@@ -10,17 +10,19 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jarbloom.core.animals.names import called
 from jarbloom.core.journal.line.parse import parse
 from jarbloom.core.journal.setting import Setting
 from jarbloom.core.journal.spoken.amends import amended
 from jarbloom.core.journal.spoken.creatures import Residents, creatures, several
 from jarbloom.core.journal.spoken.deeds import deed, switches
+from jarbloom.core.journal.spoken.frames import framed
 from jarbloom.core.journal.spoken.moments import said_moment
 from jarbloom.core.journal.spoken.numbers import in_figures, in_millilitres
 from jarbloom.core.journal.spoken.readings import paired, quarters, readings
 from jarbloom.core.journal.spoken.spelling import spelled
 from jarbloom.core.model.kit import Kit
-from jarbloom.units import Units
+from jarbloom.units import NBSP, Units
 from tests.make import NOW, REFERENCE, ZONE
 
 HERE = Setting(
@@ -198,10 +200,31 @@ WHEN = {"yesterday": "23 18", "this morning": "24 08", "today": "24 18", "now": 
 JOINED = (", ", " and ", " ")
 
 
+EVENING = datetime(2026, 11, 24, 18, 40, tzinfo=ZoneInfo(ZONE))
+OTHERS = replace(
+    HERE, living={"harlequin_rasbora": 8, "panda_corydoras": 6, "guppy": 10, "cherry_shrimp": 15}, net_l=100.0, names={}
+)
+IN_PARTS = (Path(__file__).parents[1] / "cases/in_parts.txt").read_text("utf-8").splitlines()
+
+
 def plain_clause(said: str, before: str = "") -> str | None:
     """One clause in the shorthand, as the line takes it: a deed, readings, or animals."""
     piece = quarters(said)
-    return deed(piece, TUESDAY, False) or readings(piece) or creatures(piece, before, Residents())
+    plain = deed(piece, TUESDAY, False) or readings(piece) or creatures(piece, before, Residents())
+    return plain or framed(piece, is_animal)
+
+
+def is_animal(name: str, new: bool) -> bool:
+    named = called(name, HERE.species, HERE.living)
+    return bool(named.keys if new else named.here)
+
+
+def summary(line: str) -> str:
+    """Each entry of a line in the words of the log book, with its moment where that is not now."""
+    entries = parse(line, EVENING, OTHERS).entries
+    told = (f"{'' if at == EVENING else f'{at:%d %H:%M} '}{b.key}: {b.words(REFERENCE.species, Units())}"
+            for at, b in entries)  # fmt: skip
+    return " + ".join(told).replace(NBSP, " ")
 
 
 class Clauses(unittest.TestCase):
@@ -399,6 +422,20 @@ class Lines(unittest.TestCase):
         for line in NOTHING_DONE:
             with self.subTest(line=line):
                 self.assertLessEqual({b.key for b in parse(line, NOW, HERE).bodies}, {"note"})
+
+    def test_told_in_any_order_of_its_parts(self) -> None:
+        """Lines written down at one go, without looking at the program, and what a reader makes of each."""
+        for told in IN_PARTS:
+            line, wanted = told.split(" => ")
+            with self.subTest(line=line):
+                self.assertEqual(summary(line), wanted)
+
+    def test_a_word_that_is_no_part_leaves_the_clause_unread(self) -> None:
+        for told in IN_PARTS[::5]:
+            line = told.split(" => ")[0]
+            for bent in (f"{line} in the quarantine tank", f"{line} next week", f"almost {line}", f"dreamt {line}"):
+                with self.subTest(line=bent):
+                    self.assertIsNone(framed(bent, is_animal))
 
     def test_all_of_a_kind_is_asked_about_with_their_number(self) -> None:
         for line in ("all guppies dead", "all the guppies died", "lost all my guppies", "dead all guppy"):

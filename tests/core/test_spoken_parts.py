@@ -10,6 +10,7 @@ from jarbloom.core.journal.spoken.cleaned import in_one_wording, plain_text
 from jarbloom.core.journal.spoken.creatures import Residents, creatures
 from jarbloom.core.journal.spoken.deeds import deed, outage
 from jarbloom.core.journal.spoken.following import again, more_of
+from jarbloom.core.journal.spoken.frames import framed
 from jarbloom.core.journal.spoken.moments import clocks, said_moment
 from jarbloom.core.journal.spoken.numbers import in_figures
 from jarbloom.patterns import EVERY, regex
@@ -93,7 +94,7 @@ class Parts(unittest.TestCase):
     def test_deeds_and_faults(self) -> None:
         for said, wanted in DEEDS:
             with self.subTest(said=said):
-                found = deed(said, TUESDAY, False)
+                found = deed(said, TUESDAY, False) or framed(said, lambda name, new: False)
                 if wanted and wanted.startswith("fault"):
                     self.assertEqual(found, f"{wanted} {said}")
                 else:

@@ -27,7 +27,8 @@ _TIMES = (  # several changes of one size; how many
     regex(rf"^(?:wc|water change) (?P<of>{_OF_CHANGE}) ?[x×] ?(?P<n>[2-4])$"),
 )
 _TWICE = regex(
-    r"^(?P<first>today |this morning |yesterday )?(?P<fed>(?:(?:my|the|our) [a-z]+ |dad |mum |mom |grandma |grandpa |i |we )?fed)"
+    r"^(?P<first>today |this morning |yesterday )?(?P<fed>(?:(?:my|the|our) [a-z]+ |dad |mum |mom |grandma |grandpa |"
+    r"i |we )?fed)"
     r"(?: (?:the fish|the tank|them|it|all|everyone))? (?P<n>twice|thrice|(?:[23]|two|three) times|[23] ?x)"
     r"(?P<day> today| yesterday)?$"
 )

@@ -137,7 +137,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          rf"away){_WHERE}", _animals("dead")),
         (rf"{WHO}(?P<n>) (?:has |is |was |just )?{_GONE}{_WHERE}", _animals("dead")),
         (rf"(?:found|lost|rip|r\.i\.p\.?|took out|removed)(?: {N})? dead {WHO}{_WHERE}", _animals("dead", "found")),
-        (rf"found {N} {WHO} dead{_WHERE}", _animals("dead", "found")),
         (rf"{N} dead {WHO}{_WHERE}", _animals("dead", "found")),
         (rf"found {N} {WHO} (?:dead )?on the (?:floor|carpet|rug)(?: behind the [a-z]+)?",
          _animals("dead", "found jumped")),
@@ -146,15 +145,9 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"{_PUT_IN} ?(?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}{_LATELY}", _animals("in")),
         (rf"(?:added|put in|introduced) (?P<n>an?|one|1) {_YOUNG}{WHO}{_LATELY}{_EXTRAS}", _animals("in")),
         (rf"(?:bought and added|new:) (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS}", _animals("in")),
-        (rf"gave away (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?: to (?P<to>{_WHOM}))?", lambda m: _given(m)),
-        (rf"(?P<n>\d{{1,3}}) {WHO} (?:fry|babies) (?:born|hatched|spotted|seen|found)", _animals("born")),
-        (rf"bought (?P<n>\d{{1,3}}) {_YOUNG}{WHO}{_EXTRAS},? (?:and )?(?:put|added|released) them(?: all)?(?: "
-         r"straight)?"
-         r" in(?:to the tank)?", _animals("in")),
         (rf"(?P<n>\d{{1,3}}) {_YOUNG}{WHO} (?:in|added|arrived|went in|came in|moved in|introduced|released|joined)"
          rf"(?: to| into)?(?: the tank)?{_EXTRAS}", _animals("in")),
         (rf"put (?:the |my )?(?P<n>\d{{1,3}}) {WHO} in(?:to the tank| the tank)?", _animals("in")),
-        (rf"gave (?P<n>\d{{1,3}}) {_YOUNG}{WHO} away(?: to (?P<to>{_WHOM}))?", lambda m: _given(m)),
         (rf"(?P<n>\d{{1,3}})/(?P<of>\d{{1,3}}) {WHO}(?: seen| there| "
          r"present)?", lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
         (rf"(?P<n>\d{{1,3}}) new {WHO}{_EXTRAS}", _animals("in")),
@@ -164,17 +157,12 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (rf"(?:in )?(\d{{1,2}}) males?,? (?:and )?(\d{{1,2}}) females? {WHO}(?: in| added)?", _sexes),
         (rf"counted (?P<n>\d{{1,3}}) of (?:the )?(?P<of>\d{{1,3}}) {WHO}",
          lambda m: _animals("counted")(m) if int(m["n"]) <= int(m["of"]) else None),
-        (rf"(?P<n>\d{{1,3}}) {WHO} (?:were )?counted", _animals("counted")),
         (rf"(?:counted|saw all|count(?:ed)?:?|seen all) (?P<n>\d{{1,3}}) {WHO}", _animals("counted")),
         (rf"(?P<n>both) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
-        (rf"(?P<n>all \d{{1,3}}) {WHO} (?:seen|there|present|here|out|accounted for)", _animals("counted")),
         (rf"(?P<n>\d{{1,3}}) {WHO} (?:born|hatched)", _animals("born")),
-        (rf"born (?P<n>\d{{1,3}}) {WHO}", _animals("born")),
-        (rf"(?P<n>\d{{1,3}}) (?:{ABOUT})?(?:baby|new) {WHO} (?:born|hatched)", _animals("born")),
         (rf"(?:the |my |our )?{WHO} (?:had|has|dropped|gave birth to)(?: her| some)?(?: babies| fry| young)?,? "
          rf"(?:{ABOUT}|at least )?(?P<n>\d{{1,3}})(?: babies| fry| young)?", _animals("born")),
         (rf"(?:rehomed|gave away|sold) (?P<n>the|my|a|an|one) {_YOUNG}{WHO}(?P<to>)", lambda m: _given(m)),
-        (rf"(?P<n>\d{{1,3}}) baby {WHO} (?:seen|found|there|in the tank)", _animals("born")),
         (rf"sold (?P<n>\d{{1,3}}) {_YOUNG}{WHO}(?: to (?P<to>the {SHOP}|a {SHOP}|my [a-z]+|a [a-z]+))?"
          r"(?: (?:for|at) [$£€]?\d+(?:\.\d\d)?)?", lambda m: _given(m)),
         (rf"(?:returned|took|brought|gave|rehomed|donated|sent|moved|transferred) (?P<n>\d{{1,3}}) {_YOUNG}{WHO} "
@@ -200,7 +188,8 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
 _LISTED = regex(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
 _VERB = regex(r"(dead|in|counted|born) ")
 _SEVERAL = regex(
-    r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?|(?:counted (?:everyone|everybody|all|them)|head ?count|count):?) )?"
+    r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?|"
+    r"(?:counted (?:everyone|everybody|all|them)|head ?count|count):?) )?"
     r"(?P<list>(?:\d{1,3}|an?|one) .+?)(?: (?P<end>died|dead|are dead|in|added|arrived|went in|counted))?"
 )
 

@@ -16,9 +16,9 @@ from jarbloom.patterns import regex
 from jarbloom.units import KG_PER_LB
 
 _AMOUNTS = {"half": "50", "a half": "50", "1/2": "50", "a third": "33.3", "1 third": "33.3", "1/3": "33.3",
-            "a quarter": "25", "1 quarter": "25", "1 half": "50", "1 fifth": "20", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
+            "a quarter": "25", "quarter": "25", "1/4": "25", "third": "33.3", "2 thirds": "66.7", "2/3": "66.7",
             "3 quarters": "75", "3/4": "75", "a fifth": "20", "1/5": "20", "a tenth": "10", "1/10": "10",
-            "all": "100"}  # fmt: skip
+            "1 quarter": "25", "1 half": "50", "1 fifth": "20", "all": "100"}  # fmt: skip
 _SHARE = "|".join(re.escape(k) for k in sorted(_AMOUNTS, key=len, reverse=True) if k != "all")
 LITRES = r"(?:l|litres?|liters?|gal|gallons?|ml)"
 _OF_WATER = r"(?: of)?(?: the| its| tank| old| it)*(?: water| tank| aquarium)?"
@@ -46,9 +46,12 @@ TANK_WATER = (
     r"(?:tank|aquarium) water"
 )
 TAP_WATER = r"(?:under the tap|in tap water|with tap water|under tap water|under the (?:cold |hot )?tap)"
+FEEDERS = (
+    r"(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|girlfriend|boyfriend|flatmate|"
+    r"room ?mate|neighbou?r|helper|friend|grandma|grandpa)"
+)
 WHO_FEEDS = (
-    r"(?:(?:my |the |our )?(?:wife|husband|partner|son|daughter|kids?|sitter|mum|mom|dad|sister|brother|"
-    r"girlfriend|boyfriend|flatmate|room ?mate|neighbou?r|helper|friend|grandma|grandpa) "
+    rf"(?:(?:my |the |our )?{FEEDERS} "
     r"(?:has |have |just |also )?(?:already )?)?"
 )
 _MEANWHILE = r"(?: (?:while|when) (?:i|we) (?:was|were) (?:out|away|gone|at work|not (?:at )?home))?"
@@ -161,34 +164,20 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:did a |did |did my |a )?(?:weekly |usual )?(?:water ?changed?|wc|changed?|swapped(?: out)?"
          rf"|exchanged){_DONE} ?"
          rf"(?:of |out )?{AMOUNT}{_OF_WATER}{_DONE}", _changed),
-        (rf"(?:replaced|changed out) {AMOUNT}(?: of)?(?: the)?(?: water)?(?: with (?:fresh|new|conditioned) water)?",
-         _changed),
         (rf"changed (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
         (rf"did (\d) ?x ?({NUM}) ?(?:l|litres?)", lambda m: f"wc {int(m[1]) * float(m[2].replace(',', '.')):g} l"),
-        (rf"(?:siphoned|drained|took|removed|pumped)(?: out)? {AMOUNT}{_OF_WATER}(?: out)?,? (?:and |then )*"
-         r"(?:refilled|topped up|filled up)(?: again)?", _changed),
-        (rf"added ({NUM}) ?({LITRES})(?: of)?(?: fresh| ro| rodi| distilled)+(?: water)?"
-         r"(?: for (?:the )?evaporation)?",
-         lambda m: f"top {m[1]} {m[2]}"),
-        (rf"refilled ({NUM}) ?({LITRES})(?: of)? evaporated(?: water)?", lambda m: f"top {m[1]} {m[2]}"),
         (r"fed (?:the )?(?:fry|babies|young ones)", lambda m: "fed"),
         (rf"(?:ammonia dose|dosed? again)(?: of)? ({NUM}) ?(?:mg/l|ppm)|({NUM}) ?(?:mg/l|ppm) (?:of )?ammonia added",
          lambda m: f"dose {m[1] or m[2]} mg/l"),
-        (rf"put in ({NUM}) ?g(?:rams?)? (?:of )?(?:nh4cl|ammonium chloride)", lambda m: f"dose nh4cl {m[1]} g"),
-        (r"(?:bottled )?bacteria added|(?:poured|tipped|put) in the (?:whole|rest of the) bottle of bacteria",
-         lambda m: "bac"),
         (rf"{NUM} cap(?:ful)?s? (?:of )?(?:conditioner|dechlorinator)", lambda m: "cond"),
         (rf"conditioner that (?:also )?binds ammonia,? ({NUM}) ?ml", lambda m: f"detox {m[1]} ml"),
         (rf"(?:put in|added) ({NUM}) ?(?:kg|lbs?) (?:of )?dry rock", lambda m: f"new decor {m[0]}"),
-        (rf"({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator) (?:used|added|in)", lambda m: f"cond {m[1]} ml"),
         (rf"(?:did )?a ({NUM} ?(?:%|percent))(?: (?:wc|water change))? on the \d+ ?(?:g|gal|gallons?|l|litres?)?",
          lambda m: f"wc {amount_of(m[1])}"),
         (rf"changed ({NUM}) ?(?:lbs?|pounds) of water",  # a litre of it weighs a kilogram
          lambda m: f"wc {float(m[1].replace(',', '.')) * KG_PER_LB:.4g} l"),
         (r"(?:got around to |did )?(?:vacuuming|siphoning|stirring) the (?:gravel|sand|bed|substrate)",
          lambda m: "bed"),
-        (rf"(?:did|done|made) (?:a |my |the )?(?:weekly |usual |regular |small |big |large )*{AMOUNT}",
-         lambda m: _changed(m) if "%" in amount_of(m["amount"]) else None),
         (rf"(?:took|drained|siphoned|carried) (?:out )?(\d{{1,2}}) buckets? of ({NUM}) ?(?:l|litres?|liters?)"
          r"(?: of water)?(?: out)?,? (?:and |then )*(?:put|filled|refilled|poured)(?: up| in)?(?: the same)?(?: in)?"
          r"(?: of)?(?: with)?(?: fresh| new| conditioned)+(?: water)?(?: back)?(?: in)?",
@@ -212,9 +201,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          rf"(?: (?:fresh|ro|rodi|osmosis|distilled)(?: water)?,?)?(?: {ABOUT[:-2]})? ?"
          rf"({_ONE_OR_TWO}) ?({LITRES})"
          r"(?: of)?(?: fresh| ro| rodi| water| distilled)*", lambda m: f"top {m[1]} {m[2]}"),
-        (rf"({NUM}) ?({LITRES})(?: of)?(?: fresh| ro| rodi| distilled)*(?: water)? (?:topped up|topped off|top.?up"
-         r"|top.?off)",
-         lambda m: f"top {m[1]} {m[2]}"),
         (rf"{WHO_FEEDS}fed (?:the |them |all |my )*(?:{ABOUT})?({_ONE_OR_TWO}) ?g(?:rams?)?(?: of)?"
          r"(?: (?:dry )?(?:flakes?|pellets?|granules?|food))?",
          lambda m: f"fed {m[1]} g"),
@@ -234,16 +220,9 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          lambda m: f"power {int(m[1]) / 60:.2f} h"),
         (rf"(?:the )?(?:power|electricity) (?:is |was |came )?back(?: on)? after ({NUM}) ?(?:h|hrs?|hours?)",
          lambda m: f"power {m[1]} h"),
-        (rf"no (?:power|electricity)(?: for)? ({NUM}) ?(?:h|hrs?|hours?)", lambda m: f"power {m[1]} h"),
         (rf"(?:gave )?{_THE}(?:filter|canister)? ?(?:a )?(?:good )?(?:rinse[d]?|cleaned|squeezed|washed|wash)(?: "
          rf"out)? {TANK_WATER}",
          lambda m: "media tank"),
-        (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)?(?: {PART})?(?: of)?(?: the| my)*(?: filter)? "
-         rf"(?:{MEDIA}|filter)(?: out)?(?: of)? {TANK_WATER}",
-         _part("media tank")),
-        (rf"(?:i )?(?:rinsed|cleaned|washed)(?: out)?(?: {PART})?(?: of)?(?: the| my)*(?: filter)? (?:{MEDIA}"
-         rf"|filter)(?: out)? {TAP_WATER}",
-         _part("media tap")),
         (rf"(?:i )?(?:rinsed|cleaned|squeezed|washed)(?: out)? (?:the |my |filter )*(?:{MEDIA}|filter|canister)"
          r"(?: out)?", lambda m: "media"),  # in which water, is asked
         (r"(?:can't|cannot|can not|could not|couldn't) (?:find|see) (?:the|my) (?!other)[a-z ]+[a-rt-z]",
@@ -252,9 +231,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          r"(?: (?:with|about) (?:the |my )?[a-z ]+)?", lambda m: f"saw {m[0]}"),
         (rf"{MEDIA} {TANK_WATER}", lambda m: "media tank"),
         (r"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?)(?: too| as well| also)", lambda m: "bed"),
-        (rf"(?:replaced|swapped|changed)(?: out)? (?:{PART} (?:of )?)?(?:the |my )?{MEDIA}(?: in the filter)?(?: for "
-         r"new)?", _part("media replaced")),
-        (rf"{PART} of the {MEDIA} replaced", _part("media replaced")),
         (rf"new {MEDIA}|old {MEDIA} thrown (?:out"
          r"|away)", lambda m: "media replaced" if re.search(r"cartridge|media", m[0]) else None),
         (rf"(?:vacuumed|siphoned|gravel.?vac(?:ed|uumed)?|hoovered|stirred|cleaned|raked)(?: up)?(?: {PART})?(?: "
@@ -264,16 +240,6 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
         (r"(?:the )?(?:new water )?(?:was )?(?:dechlorinated|conditioned)(?: first)?|(?:put in |added |used "
          r"|dosed )(?:the )?(?:conditioner|dechlorinator)"
          r"(?: first)?", lambda m: "cond"),
-        (r"(?:added|dosed) (?:the |some )?(?:bottled )?bacteria", lambda m: "bac"),
-        (rf"(?:added |dosed |put in |and )*(?:conditioner|dechlorinator) (?:of )?({NUM}) ?ml(?: "
-         r"in)?", lambda m: f"cond {m[1]} ml"),
-        (rf"(?:added |dosed |put in |and )*(?:detox|detoxifier)(?: of)? ({NUM}) ?ml", lambda m: f"detox {m[1]} ml"),
-        (rf"(?:added |dosed |put in )?(?:bottled )?bacteria ({NUM}) ?ml", lambda m: f"bac {m[1]} ml"),
-        (rf"(?:added |dosed |and )*({NUM}) ?ml (?:of )?(?:conditioner|dechlorinator)", lambda m: f"cond {m[1]} ml"),
-        (rf"(?:added |dosed |and )*({NUM}) ?ml (?:of )?(?:detox|detoxifier)", lambda m: f"detox {m[1]} ml"),
-        (rf"(?:added |dosed |poured in |put in )?({NUM}) ?ml (?:of )?(?:the )?(?:bottled )?bacteria(?: (?:to|into|in"
-         r"|on) (?:the )?(?:filter|tank|media))?",
-         lambda m: f"bac {m[1]} ml"),
         (rf"(?:dosed?|added) (?:the )?(?:ammonia )?({NUM}) ?(?:mg/l|ppm|mg per l(?:it(?:re|er))?|milligrams? per lit"
          r"(?:re|er))(?: of)?(?: ammonia)?",
          lambda m: f"dose {m[1]} mg/l"),

@@ -46,7 +46,9 @@ _MEASURE = regex(
     r"(?:a|\d) (?:capfuls?|caps?|bottles?|doses?)"
 )
 _READS = regex(r"(?:am|ni|na|ph|kh|gh|t) \S+$")
-_WAS = regex(rf"(?:it )?(?:was|down from|up from|before) (?:it was )?{NUM}(?: (?:yesterday|before|last week|last time))?")
+_WAS = regex(
+    rf"(?:it )?(?:was|down from|up from|before) (?:it was )?{NUM}(?: (?:yesterday|before|last week|last time))?"
+)
 _NOISE = regex(
     r"(?:very |a bit |really )?(?:noisy|loud|hot|quiet)|lights? on all night|took it out|unplugged it"
     r"|took (?:it|that) out"

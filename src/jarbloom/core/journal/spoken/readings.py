@@ -45,7 +45,7 @@ _VALUE = (
     rf"|(?P<nil>{_NIL})|(?:{ABOUT})?(?P<plain>{NUM})(?: or so| ish|ish)?)"
 )
 # What can stand behind a reading; hardness in mg/L is of calcium carbonate (docs/science.md, units)
-_UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l"), "ph": (),
+UNITS_OF = {"am": ("ppm", "mg/l"), "ni": ("ppm", "mg/l"), "na": ("ppm", "mg/l"), "ph": (),
              "t": ("c", "f", "degree", "degrees", "degreec", "degreef", "degreesc", "degreesf"),
              "kh": ("dkh", "degree", "degrees", "ppm", "mg/l", "mg/lcaco", "meq/l", "meq"),
              "gh": ("dgh", "gh", "ppm", "mg/l")}  # fmt: skip
@@ -69,7 +69,8 @@ _PAIRED = regex(
     rf"| ?/ ?){NUM})+)"
 )
 _BOTH = regex(
-    rf"(?:tested |both )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all|still|now|finally|back))* {_VALUE}(?P<unit>{_UNIT})"
+    rf"(?:tested |both )?(?P<q>{_Q}),? (?:and|&) (?P<r>{_Q})(?: (?:are|were|is|both|at|all|still|now|finally|"
+    rf"back))* {_VALUE}(?P<unit>{_UNIT})"
 )
 _ZEROS = regex(
     rf"all (?:zeros?|0s?|clear)(?:,? (?:except|but|only|and) (?:for )?(?:the )?(?:no3|nitrates?) (?:at |is )?({NUM}))"
@@ -103,7 +104,7 @@ def _reading(m: re.Match[str]) -> Said:
     value = _value(m)
     if _FROM_TO.search(m[0]) and m["d"]:
         value = m["d"]  # it has moved, and is there now
-    if value is None or (unit and unit not in _UNITS_OF[q]):
+    if value is None or (unit and unit not in UNITS_OF[q]):
         return None
     if q in ("kh", "gh") and unit in ("ppm", "mg/l", "mg/lcaco", "meq/l", "meq"):
         if not re.fullmatch(NUM, value) or "," in value:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from jarbloom.core.journal.spoken.frames import animals, filter, food, measured, water
+from jarbloom.core.journal.spoken.frames import animals, food, machines, measured, water
 from jarbloom.core.journal.spoken.frames.frame import Frame, IsAnimal
 from jarbloom.core.journal.spoken.readings import Said
 
 _FRAMES: tuple[Frame, ...] = (
-    water.CHANGED, water.TOPPED_UP, water.DOSED, water.BACTERIA, water.CONDITIONER, water.TREATED, water.BINDER, food.FED,
-    filter.RINSED, filter.RENEWED, filter.BED, filter.POWER, filter.SWITCHED, filter.CARBON, *filter.FAULTS,
+    water.CHANGED, water.TOPPED_UP, water.DOSED, water.BACTERIA, water.CONDITIONER, water.TREATED, water.BINDER,
+    food.FED,
+    machines.RINSED, machines.RENEWED, machines.BED, machines.POWER, machines.SWITCHED, machines.CARBON, *machines.FAULTS,
     animals.DIED, animals.CAME, animals.GIVEN, animals.COUNTED, animals.BORN,
     measured.READ, measured.NEITHER, measured.WARM, measured.SALT,
 )  # fmt: skip

@@ -9,16 +9,16 @@ from jarbloom.core.journal.spoken.frames.frame import Frame, Parts
 from jarbloom.core.journal.spoken.frames.water import HOUSE
 from jarbloom.core.journal.spoken.readings import Said
 
-_N = r"a (?:second|third|fourth)(?! of)|(?:about |around |roughly |some |at least )?\d{1,3}|a|an|one|another|one more|1 more"
+_N = r"a (?:second|third|fourth)(?! of)|(?:about |around |roughly |some |at least )?\d{1,3}|a|an|another"
 _HEADS = rf"(?:{_N})(?: more)?(?: of)?(?: (?:the|my|our))?"
 _LOOKS = (
     r"(?:(?:more|new|old|oldest|biggest|smallest|youngest|big|small|little|female|male|pregnant|young|adult|last|first|"
     r"favourite|poor|beautiful|healthy|remaining|other) ?)+"
 )
-_IN_TANK = r"(?:in|into|to|behind|under|on|at|between|among) (?:(?:the|my|our) )?(?:tank|aquarium)"
+_IN_TANK = r"(?:in|into|to) (?:(?:the|my|our) )?(?:tank|aquarium)"
 _LYING = (
-    r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|intake|floor|"
-    r"carpet|sand|gravel|bottom|wood|rocks?|plants?|moss|back|front|surface|corner|heater|pump|cave|glass|lid|morning)"
+    r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|intake|"
+    r"floor|carpet|sand|gravel|bottom|wood|rocks?|plants?|moss|back|front|surface|corner|heater|pump|cave|glass|lid|morning)"
     r"(?: of the tank)?|overnight|(?:in )?the night|in (?:1|a) (?:night|day)|last night|stuck to the (?:filter|intake))"
 )
 
@@ -31,10 +31,8 @@ def _count(told: Parts) -> str | None:
         return None
     if "n" not in told:
         return behind[0] if behind else None
-    figure = re.match(r"\d+", told["n"])
-    if figure:
-        return figure[0]
-    return None if "all" in told["n"] else "1"
+    figure = re.search(r"\d+", told["n"])
+    return figure[0] if figure else "1"
 
 
 def _one_or(told: Parts) -> str | None:
@@ -89,7 +87,8 @@ DIED = Frame(
         "less": r"(?:one |1 )?less",
         "body": r"(?:the |a )?body of|lying|lay|floating",
         "so far": r"so far|sadly|unfortunately|overnight",
-        "cause": r"jumped(?: out)?(?: and)?|while (?:molting|moulting)|(?:after|during) (?:a|the) (?:failed )?moult|of (?:old age|dropsy)",
+        "cause": r"jumped(?: out)?(?: and)?|while (?:molting|moulting)|(?:after|during) (?:a|the) (?:failed )?moult|"
+        r"of (?:old age|dropsy)",
     },
     who="here",
 )  # fmt: skip
@@ -98,9 +97,9 @@ DIED = Frame(
 def _came(told: Parts) -> Said:
     if "who" not in told or not ({"put", "in", "them"} & set(told)):
         return None
-    if not {"put", "them"} & set(told) and "in" in told and "got" not in told and not told["in"].startswith(("went", "moved", "joined",
-                                                                                             "are", "is", "came")):
-        return None  # fmt: skip
+    went = told.get("in", "").startswith(("went", "moved", "joined", "are", "is", "came"))
+    if not {"put", "them", "got"} & set(told) and not went:
+        return None
     if "put" in told and re.match(r"put|let|set", told["put"]) and "in" not in told and "where" not in told:
         return None
     count = _count(told)
@@ -131,10 +130,12 @@ CAME = Frame(
     who="new",
 )  # fmt: skip
 _PERSON = (
-    r"friends|neighbou?rs|(?:the|a|an|my|our|another|some) (?:neighbou?rs?|friends?|colleague|sister|brother|aunt|uncle|mum|mom|dad|mother|"
-    r"father|cousin|nephew|niece|son|daughter|hobbyist|keeper|guy|girl|kid|teacher|school)"
+    r"friends|neighbou?rs|(?:the|a|an|my|our|another|some) (?:neighbou?rs?|friends?|colleague|sister|brother|aunt|"
+    r"uncle|mum|mom|dad|mother|father|cousin|nephew|niece|son|daughter|hobbyist|keeper|guy|girl|kid|teacher|school)"
 )
-_PLACE = rf"the {SHOP}|a {SHOP}|(?:fish )?{SHOP}|(?:the|my|our|an) (?:other|second|quarantine|hospital|another|big|nano) tank|the pond"
+_PLACE = (
+    rf"(?:the |a |fish )?{SHOP}|(?:the|my|our|an) (?:other|second|quarantine|hospital|another|big|nano) tank|the pond"
+)
 
 
 def _given(told: Parts) -> Said:
@@ -144,7 +145,7 @@ def _given(told: Parts) -> Said:
     swapped = "online" in told and told.get("moved", "").startswith(("swapped", "traded"))
     alone = "sold" in told or "away" in told or swapped
     by_taker = "taker" in told
-    if by_taker and not to and re.match(r"gave|handed|sold|sent", list(told.values())[0]):
+    if by_taker and not to and re.match(r"gave|handed|sold|sent", next(iter(told.values()))):
         to, by_taker = told["taker"], False  # 'gave a friend 4 guppies'
     if not (("took" in told and not (alone or to)) if by_taker else (alone or ("moved" in told and to))):
         return None
@@ -196,8 +197,8 @@ COUNTED = Frame(
         "of": r"\d{1,3} of (?:the )?\d{1,3}",
         "n": r"(?:all )?\d{1,3}(?: of)?(?: (?:the|my))?",
         "looks": _LOOKS,
-        "seen": r"(?:(?:all|are|were|still|and) )*(?:counted|head ?count(?: of)?:?|count:?|seen|saw|present|there are|there|"
-        r"here|accounted for|i (?:can )?see(?= all)|i count)(?: all)?",
+        "seen": r"(?:(?:all|are|were|still|and) )*(?:counted|head ?count(?: of)?:?|count:?|seen|saw|present|"
+        r"there are|there|here|accounted for|i (?:can )?see(?= all)|i count)(?: all)?",
         "all": r"all(?: present| there| accounted for| here)?",
         "behind": r"(?:all )?\d{1,3}",
         "where": _IN_TANK,
@@ -220,7 +221,8 @@ BORN = Frame(
     {
         "n": r"(?:about |around |roughly |some )?\d{1,3}",
         "young": r"babies|baby|fry|young(?: ones)?|little ones|offspring|shrimplets?|newborns?",
-        "born": r"born|hatched|gave birth(?: to)?|has given birth to|had|dropped|seen|spotted|found|counted|in the tank",
+        "born": r"born|hatched|gave birth(?: to)?|has given birth to|had|dropped|seen|spotted|found|counted|"
+        r"in the tank",
         "where": _LYING,
         "at least": r"at least",
     },

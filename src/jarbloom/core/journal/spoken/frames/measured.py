@@ -5,17 +5,18 @@ from __future__ import annotations
 import re
 
 from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
-from jarbloom.core.journal.spoken.readings import NUM, QUANTITY, Said
+from jarbloom.core.journal.spoken.readings import NUM, QUANTITY, UNITS_OF, Said
 
 _LONG = r"ammonia|nitrites?|nitrates?|ph|kh|gh|alkalinity"
 _VALUE = rf"(?:(?:somewhere )?(?:about|around|roughly) |(?:under|below|less than|<) ?)?{NUM}|zero|nil|undetectable"
 _SHOWS = (
-    r"at|as|of|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
-    r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|test|result|value|i get|i got|got|get|"
+    r"of|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
+    r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|result|value|i get|i got|got|get|"
     r"back (?:to|at)|stable|steady|unchanged|both"
 )
 _MOVED = (
-    r"(?:(?:has|have|is|are) )?(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|come|came|moved|up|down|sunk|sank)"
+    r"(?:(?:has|have|is|are) )?(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|come|came|moved|up|down|"
+    r"sunk|sank)"
     r"(?: back)?(?: up| down)? to"
 )
 
@@ -31,7 +32,10 @@ def _read(told: Parts) -> Said:
         return None
     if "for" in told and list(told).index("value") > list(told).index("quantity"):
         return None  # 'ammonia for 2 ppm' is a bottle
-    return f"{QUANTITY[told['quantity']]} {_value(told['value'])}"
+    quantity = QUANTITY[told["quantity"]]
+    if {"at", "test"} <= set(told) or told.get("unit") not in (None, *UNITS_OF[quantity]):
+        return None  # 'ammonia test at 8' is an hour
+    return f"{quantity} {_value(told['value'])}"
 
 
 READ = Frame(
@@ -44,6 +48,8 @@ READ = Frame(
         "moved": _MOVED,
         "from": rf"from {NUM}",
         "for": "for|on",
+        "at": "at|as",
+        "test": "test",
         "where": r"in (?:the|my) tank",
     },
     more=rf"{PASSIVE}|{_SHOWS}",
@@ -51,7 +57,11 @@ READ = Frame(
 
 
 def _neither(told: Parts) -> Said:
-    return f"{QUANTITY[told['one']]} 0 {QUANTITY[told['other'].split()[-1]]} 0" if {"one", "other", "no"} <= set(told) else None
+    return (
+        f"{QUANTITY[told['one']]} 0 {QUANTITY[told['other'].split()[-1]]} 0"
+        if {"one", "other", "no"} <= set(told)
+        else None
+    )
 
 
 _N = r"ammonia|nitrites?|nitrates?"
@@ -64,7 +74,7 @@ NEITHER = Frame(
 
 
 def _warm(told: Parts) -> Said:
-    if "value" not in told or "of" not in told or not ({"unit"} & set(told) or "therm" in told["of"] or "temp" in told["of"]):
+    if not {"value", "of"} <= set(told) or not ("unit" in told or re.search(r"therm|temp", told["of"])):
         return None
     unit = told.get("unit", "").replace("degrees", "").replace("degree", "").replace("°", "").strip()[:1]
     return f"t {told['value']} {unit}".strip()
@@ -74,7 +84,8 @@ WARM = Frame(
     r"tank|water|temp|temperature|thermometer|it's|degrees|aquarium",
     _warm,
     {
-        "of": r"(?:the )?temperature of the (?:water|tank)|(?:the |my |tank |water )*(?:temp(?:erature)?|thermometer|tank|aquarium|water)|it's|it is",
+        "of": r"(?:the )?temperature of the (?:water|tank)|(?:the |my |tank |water )*(?:temp(?:erature)?|thermometer|"
+        r"tank|aquarium|water)|it's|it is",
         "value": NUM,
         "unit": r"degrees?(?: ?[cf]| celsius| fahrenheit)?|°[cf]?|[cf]",
         "shows": r"at|reads|reading|shows|showed|says|said|still|in|steady|stable",
@@ -86,5 +97,5 @@ SALT = Frame(
     lambda told: f"sal {told['value']}" if "value" in told and "of" in told else None,
     {"of": r"salinity|specific gravity|sg", "value": r"1\.0\d{1,2}|[23]\d(?:\.\d)?", "moved": _MOVED,
      "unit": r"ppt|psu|g/kg"},
-    more=rf"{PASSIVE}|{_SHOWS}",
+    more=rf"{PASSIVE}|at|{_SHOWS}",
 )  # fmt: skip

@@ -10,15 +10,15 @@ from jarbloom.core.journal.spoken.readings import NUM, Said
 
 # Who acts for a keeper in this house; a neighbour or a brother may have changed the water of his own tank
 HOUSE = (
-    r"(?:by )?(?:(?:my|the|our) )?(?:wife|husband|partner|son|daughter|kids?|children|sitter|girlfriend|boyfriend|flatmate|"
-    r"room ?mate)"
+    r"(?:by )?(?:(?:my|the|our) )?(?:wife|husband|partner|son|daughter|kids?|children|sitter|girlfriend|boyfriend|"
+    r"flatmate|room ?mate)"
 )
 _FRESH = r"(?:fresh|new|clean|conditioned|treated|dechlorinated|aged|warm|lukewarm|matched|prepared|conditioner)"
 _ANY_SIZE = r"(?:big|small|large|little|quick|short|weekly|usual|regular|normal|routine|emergency|partial|monthly|tiny)"
 _WATER = r"(?:of )?(?:(?:the|my|its|our|tank|aquarium|tank's|old|dirty) )*water|of (?:the|my|our) (?:tank|aquarium)"
 _PUT_IN = (
-    r"added|put in|put|gave(?: (?:it|the tank|the filter))?|emptied|poured in|poured|tipped in|tipped|squirted in|squirted|dosed|used|dripped in|mixed in|"
-    r"went in|into"
+    r"added|put in|put|gave(?: (?:it|the tank|the filter))?|emptied|poured in|poured|tipped in|tipped|squirted in|"
+    r"squirted|dosed|used|dripped in|mixed in|went in|into"
 )
 
 
@@ -40,12 +40,12 @@ CHANGED = Frame(
         "amount": rf"(?:of )?{AMOUNT}",
         "noun": rf"(?:{_ANY_SIZE} )*(?:water ?changes?|wc|change of (?:the )?water)|(?:{_ANY_SIZE} )+change|change of",
         "verb": r"(?:changed|swapped|exchanged|replaced|renewed|switched)(?: out)?",
-        "out": r"(?:siphoned|syphoned|drained|took|taken|removed|pumped|pulled|drew|sucked|let|emptied|scooped|got rid of|carried)"
-        r"(?: off| out)?",
+        "out": r"(?:siphoned|syphoned|drained|took|taken|removed|pumped|pulled|drew|sucked|let|emptied|scooped|"
+        r"got rid of|carried)(?: off| out)?",
         "off": r"out|off",
         "back": r"(?:refilled|filled|topped|put|poured|filling)(?: it| the tank| the same| that much| them)?"
-        rf"(?: {NUM} ?{LITRES})?(?: of)?(?: {_FRESH})*(?: water)?(?: back)?(?: up| in| on)?(?: again)?|back in(?: again)?|"
-        r"replaced (?:it|them)",
+        rf"(?: {NUM} ?{LITRES})?(?: of)?(?: {_FRESH})*(?: water)?(?: back)?(?: up| in| on)?(?: again)?|"
+        r"back in(?: again)?|replaced (?:it|them)",
         "fresh": rf"(?:with|by|for|in) (?:(?:the|some|same|amount|of|{_FRESH}) )*(?:{_FRESH} )+water|(?:with|for) new",
         "water": _WATER,
         "did": r"did|done|performed|carried out|gave (?:it|the tank|them)|finished|completed",
@@ -62,7 +62,7 @@ def _topped_up(told: Parts) -> Said:
     amount = told.get("amount")
     if told.get("evaporation") == "evaporated":
         return None  # 'evaporated 2 l, topped up': with how much?
-    pure = "ro" in told.get("kind", "") or "osmo" in told.get("kind", "")
+    pure = re.search(r"\bro(?:di)?\b|osmo", told.get("kind", ""))
     if amount is None or not ("top" in told or (("evaporation" in told or pure) and "in" in told)):
         return None
     return f"top {amount}{' salt' if told.get('kind', '').startswith('salt') else ''}"
@@ -73,15 +73,15 @@ TOPPED_UP = Frame(
     _topped_up,
     {
         "amount": rf"{NUM} ?{LITRES}",
-        "top": r"(?:in )?(?:to )?(?:topped|topping|top)[ -]?(?:(?:it|the tank|the water|water level|the water level|my tank) )?"
-        r"(?:back )?(?:up|off)",
+        "top": r"(?:in )?(?:to )?(?:topped|topping|top)[ -]?(?:(?:it|the tank|the water|water level|the water level|"
+        r"my tank) )?(?:back )?(?:up|off)",
         "in": r"added|put in|put|filled(?: up| in)?|refilled|replaced|replenished|made up|poured in|in",
-        "evaporation": r"(?:for |from |to make up (?:for )?|against |made up (?:for )?|to replace |replacing )?(?:the )?evaporat(?:ion|ed)"
-        r"(?: water| losses| loss)?",
+        "evaporation": r"(?:for |from |to make up (?:for )?|against |made up (?:for )?|to replace |"
+        r"replacing )?(?:the )?evaporat(?:ion|ed)(?: water| losses| loss)?",
         "kind": r"(?:with |of )?(?:some )?(?:ro|rodi|osmosis|osmotic|fresh|distilled|demineralised|deionised|salt|soft)"
         r"(?: ?water)?",
         "water": r"water level|the level|(?:of )?water",
-        "by": r"by|with|to|up|the tank with",
+        "by": r"by|with|the tank with",
         "house": HOUSE,
     },
 )  # fmt: skip
@@ -109,14 +109,16 @@ DOSED = Frame(
         "ammonia": r"(?:of )?(?:ammoni(?:um|a) chloride|ammonia(?: solution)?|nh4cl)",
         "verb": r"dosed|added|put in|put|gave(?: it| the tank| the bacteria)?|squirted in|dripped in|poured in|another",
         "dose": r"(?:ammonia )?dose",
-        "purpose": r"(?:to feed|for|as food for|to keep) (?:(?:the )?(?:bacteria|bloom|filter|colony|cycle)|them)(?: alive| fed)?",
+        "purpose": r"(?:to feed|for|as food for|to keep) (?:(?:the )?(?:bacteria|bloom|filter|colony|cycle)|"
+        r"them)(?: alive| fed)?",
         "where": r"(?:in|into|to) (?:the|my) (?:tank|water)",
         "house": HOUSE,
     },
 )  # fmt: skip
 _VESSEL = (
-    r"(?:(?:a|an|1|another|second|2nd|third|half a|half|0\.5|double|full|whole|the|my|rest of the|last|first|new|normal|"
-    r"usual|\d) )+(?:bottle|capful|cap|dose|shot|glug|ampoule|vial|sachet|splash)s?(?: of)?|(?:capful|shot|glug|splash) of"
+    r"(?:(?:a|an|1|another|second|2nd|third|half a|half|0\.5|double|full|whole|the|my|rest of the|last|first|new|"
+    r"normal|usual|\d) )+(?:bottle|capful|cap|dose|shot|glug|ampoule|vial|sachet|splash)s?(?: of)?|"
+    r"(?:capful|shot|glug|splash) of"
 )
 
 
@@ -124,7 +126,11 @@ def _poured(what: str, of: str, word: str) -> Frame:
     """What is poured in from a bottle; `of`: what may stand before its name."""
 
     def says(told: Parts) -> Said:
-        if "what" not in told or not ({"verb", "in", "new water"} & set(told) or {"vessel", "for"} <= set(told) or ("amount" in told and "new" not in told["what"])):
+        if "what" not in told or not (
+            {"verb", "in", "new water"} & set(told)
+            or {"vessel", "for"} <= set(told)
+            or ("amount" in told and "new" not in told["what"])
+        ):
             return None
         millilitres = re.match(NUM, told.get("amount", ""))
         return f"{word} {millilitres[0]} ml" if millilitres else word
@@ -136,7 +142,7 @@ def _poured(what: str, of: str, word: str) -> Frame:
             "amount": rf"{NUM} ?ml(?: of)?",
             "vessel": _VESSEL,
             "what": rf"(?:of )?(?:(?:the|my|some|more|new|fresh|{of}) )*(?:{what})",
-            "verb": rf"{_PUT_IN}",
+            "verb": _PUT_IN,
             "in": r"in",
             "new water": r"(?:treated|conditioned) (?:the )?(?:new|fresh|tap|change) water(?: with)?",
             "where": r"(?:in|into|onto|on|over|to) (?:the |my )?(?:filter|tank|media|sponges?|water|canister|sump)",
@@ -155,7 +161,11 @@ CONDITIONER = _poured(r"conditioner|dechlorinator|dechlor", "water|tap", "cond")
 TREATED = Frame(
     r"dechlorinated|conditioned",
     lambda told: "cond" if len(told) > 1 else None,
-    {"verb": r"dechlorinated|conditioned", "water": r"the (?:new |fresh |tap |change )*water|it all", "first": r"first|beforehand",
-     "house": HOUSE},
-)  # fmt: skip
+    {
+        "verb": r"dechlorinated|conditioned",
+        "water": r"the (?:new |fresh |tap |change )*water|it all",
+        "first": r"first|beforehand",
+        "house": HOUSE,
+    },
+)
 BINDER = _poured(r"binder|detoxifier|detox", "ammonia", "detox")

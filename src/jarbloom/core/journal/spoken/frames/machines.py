@@ -16,7 +16,9 @@ def _share(told: Parts) -> str:
     return f" {amount_of(re.sub(r'^of | of$', '', told['part']))}" if "part" in told else ""
 
 
-_SOME = rf"(?:of )?(?:{PART.replace('?P<part>', '?:')}|1 of (?:the |my )?2|(?:front|back|rear|left|right|1) half)(?: of)?"
+_SOME = (
+    rf"(?:of )?(?:{PART.replace('?P<part>', '?:')}|1 of (?:the |my )?2|(?:front|back|rear|left|right|1) half)(?: of)?"
+)
 
 
 def _rinsed(told: Parts) -> Said:
@@ -34,8 +36,8 @@ RINSED = Frame(
         "act": r"(?:good |quick |gentle )*(?:rinse|squeeze|wash|clean|swish)",
         "what": rf"{MEDIA}|(?:filter )?(?:rings|balls|material)|filter|canister",
         "part": _SOME,
-        "tank": rf"{TANK_WATER}|in (?:water from the tank|(?:(?:a|the) bucket of |the )?(?:old|changed|siphoned|drained|removed) water|a bucket of (?:old )?tank water"
-        r"|the water (?:i |we )?(?:took|siphoned) out)",
+        "tank": rf"{TANK_WATER}|in (?:water from the tank|(?:(?:a|the) bucket of |the )?(?:old|changed|siphoned|"
+        r"drained|removed) water|a bucket of (?:old )?tank water|the water (?:i |we )?(?:took|siphoned) out)",
         "tap": rf"{TAP_WATER}|under running (?:tap )?water|under the faucet|with the hose",
         "house": HOUSE,
     },
@@ -70,9 +72,9 @@ BED = Frame(
     r"gravel|sand|substrate|bed|bottom",
     lambda told: f"bed{_share(told)}" if "verb" in told and ("what" in told) != ("gave" in told["verb"]) else None,
     {
-        "verb": r"(?:(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)(?: and )?)+"
-        r"(?: up| through)?|gave (?:the |my )?(?:gravel|sand|substrate|bed) (?:a )?(?:(?:good|quick|deep|gentle|thorough) )*"
-        r"(?:vacuum|vac|clean|rake|stir|hoover)",
+        "verb": r"(?:(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)"
+        r"(?: and )?)+(?: up| through)?|gave (?:the |my )?(?:gravel|sand|substrate|bed) (?:a )?"
+        r"(?:(?:good|quick|deep|gentle|thorough) )*(?:vacuum|vac|clean|rake|stir|hoover)",
         "what": r"(?:gravel|sand|substrate|bed|bottom)(?: bed)?",
         "part": _SOME,
         "house": HOUSE,
@@ -97,8 +99,8 @@ POWER = Frame(
     {
         "what": r"power|electricity|mains(?: power)?|current",
         "off": r"(?:went |gone )?(?:out|off|down|gone|away)|failed|cut(?: out)?",
-        "cut": r"(?:power |electricity )?(?:outage|blackout|cut|failure)|(?:without|no|lost) (?:power|electricity|current)|"
-        r"(?:power |electricity )cuts?",
+        "cut": r"(?:power |electricity )?(?:outage|blackout|cut|failure)|(?:without|no|lost) (?:power|electricity|"
+        r"current)|(?:power |electricity )cuts?",
         "hours": rf"(?:for |lasted |lasting |of )*(?:(?:about|around|roughly|nearly) )?(?:{NUM}|half an|an)[ -]?"
         r"(?:h|hrs?|hours?|min|mins|minutes?)(?: long)?",
     },
@@ -116,8 +118,6 @@ def _switched(told: Parts) -> Said:
         return None
     device = _device(told)
     way = "on" if "on" in told else "off"
-    if ("out" in told) and device != "carbon":
-        return None
     days = re.search(r"(\d+|a) ?([dw])", told.get("days", ""))
     if days and way == "on":
         return None
@@ -138,6 +138,8 @@ SWITCHED = Frame(
     },
     more="is",  # 'has been off for 5 days' lies behind
 )
+
+
 def _carbon(told: Parts) -> Said:
     new = re.search(r"new|fresh", told.get("what", "")) and told.get("where", "").startswith("in")
     inside = "in" in told or bool(new)
@@ -179,8 +181,9 @@ def _fault(word: str, device: str, broken: str) -> Frame:
 FAULTS = (
     _fault("heater dead", r"heater|thermostat",
            rf"(?:stopped|not) heating(?: any ?more)?|(?:does not|doesn't|won't) heat(?: any ?more)?|{_BROKEN}"),
-    _fault("heater stuck", r"heater|thermostat", r"stays on|stuck on|won't (?:switch|turn) off|(?:does not|doesn't) (?:switch|"
-           r"turn|shut) off|(?:keeps|kept) (?:heating|running)|always on"),
+    _fault("heater stuck", r"heater|thermostat",
+           r"stays on|stuck on|won't (?:switch|turn) off|(?:does not|doesn't) (?:switch|turn|shut) off|"
+           r"(?:keeps|kept) (?:heating|running)|always on"),
     _fault("filter", r"(?:canister |internal |external |hang on back )?(?:filter|canister)(?: pump| motor| impeller)?",
            rf"{_BROKEN}|clogged(?: up)?|blocked|no flow|hardly (?:flows|runs)"),
     _fault("pump", r"air ?pump|powerhead|return pump|circulation pump|wave ?maker|pump|air stone", _BROKEN),
