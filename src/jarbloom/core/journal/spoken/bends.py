@@ -18,7 +18,8 @@ BENDS = regex(
     r")\b"
 )
 _SEEN_BENT = regex(
-    r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t) eat|since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
+    r"\b(?:not (?:eating|moving|swimming)|(?:will not|wo ?n.?t|does not|does ?n.?t|do not|do ?n.?t) eat|"
+    r"since (?:the )?\w+(?: \w+)?(?: \w+)?$)"
 )
 _NOT_SEEN_HERE = regex(  # of what was seen, besides: in another place or year, in a dream, or to be taken back
     r"\b(?:to ?do|remind\w*|can i|wish|why|dream\w*|about to|cancel|undo|delete|at work|video|when i|"

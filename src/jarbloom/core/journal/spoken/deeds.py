@@ -257,7 +257,10 @@ _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tu
          r"|clarifier|ph (?:up|down)|"
          rf"baking soda|peroxide|water clearer|sludge remover)(?: {NUM} ?(?:ml|g"
          r"|drops?))?", lambda m: f"new product {m[0]}"),
-        (rf"(?:added|put in|new|in) (?:an? |some |the |\d{{1,2}} )?(?:new |more |another )?(?:{_THING})"
+        (rf"(?:an? |some |the |\d{{1,2}} )?(?:new |more |another )?(?:{_THING}) (?:was |were )?(?:added|put in|"
+            rf"planted)",
+         lambda m: f"new plants {m[0]}" if _plants(m[0]) else f"new decor {m[0]}"),
+        (rf"(?:added|put in|new|in) (?:an? |some |the |\d{{1,2}} )?(?:new |more |another |bag of )?(?:{_THING})"
          rf"(?: and (?:an? |some |\d{{1,2}} )?(?:{_THING}))?(?: "
          r"in)?", lambda m: f"new plants {m[0]}" if _plants(m[0]) else f"new decor {m[0]}"),
     )

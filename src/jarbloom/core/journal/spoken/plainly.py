@@ -44,8 +44,10 @@ _FILLER = regex(
     r"^(?:(?:i know i shouldn.?t(?: have)?(?: but)?|sad day|i|we|so|and|then|but|ok|okay|well|just|today|now|finally"
     r"|quick|log|logged|have|i've|we've|did|sad day|"
     r"hello|hi|good (?:morning|evening|afternoon)|sadly|unfortunately|luckily|yay|yes|hey|guess what|come on|"
-    r"tested everything|day off|never mind|the|my weekly|brought|only)[ ,:]+)+|"
-    r"(?: (?:today|now|please|thanks|just now|so far|all good|yay|again|too|as well|finally|already|sadly))+$"
+    r"(?:got|came|been) (?:back )?home and|woke up and|tested everything|day off|never mind|the|my weekly|brought|"
+    r"only)[ ,:]+)+|"
+    r"(?: (?:today|now|please|thanks|just now|so far|all good|yay|again|too|as well|finally|already|sadly|afterwards|"
+    r"(?:right|straight) away|immediately|just in case|as a precaution))+$"
 )
 _APART = regex(r"\s*(?:[;\n]|,(?!\d)|\.+(?=\s|$)|\s[/+&](?=\s)|\s[-–](?=\s[a-z]))\s*")
 _BEGINS = regex(r"(?:(?<=^)|(?<=[;\n,])(?<!\d,(?=\d))|(?<=\.)(?=\s))\s*(?=\S)")
@@ -133,7 +135,8 @@ class _Line:
         return found
 
     def _by_parts(self, text: str) -> str | None:
-        return framed(_FILLER.sub("", self._moment(text)[1]).strip(" ,:"), self.by.is_animal)
+        rest = self._moment(text)[1].strip(" ,:")
+        return framed(rest, self.by.is_animal) or framed(_FILLER.sub("", rest).strip(" ,:"), self.by.is_animal)
 
     def _listed(self) -> bool:
         """A list whose commas part no clauses: 'ammonia, nitrite: 0, 1', '3 rasboras, 2 pandas dead'."""
@@ -174,7 +177,7 @@ class _Line:
             return self._by_moments(segment, at, k)
         if own is None and says_now(rest) and without_now(rest):
             own, rest = self.by.now, re.sub(r"^(?:right |just )?now[ ,:]+", "", rest)
-        if own is not None and not rest:
+        if own is not None and (not rest or _ONLY_TESTED.fullmatch(rest)):
             if k and not any(p.at for p in self.pieces):  # 'fed, this morning'
                 self.pieces = [replace(p, at=own) for p in self.pieces]
             elif k and k == self.so_far[1] - 1:  # '8:00 fed, 18:00 wc 20%, yesterday'
@@ -343,6 +346,7 @@ def _begins_with(segment: str, rest: str) -> bool:
     return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
 
 
+_ONLY_TESTED = regex(r"(?:i )?(?:tested|measured|checked|tests?|results?|readings?)")
 _NOT_TESTED = regex(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _IS_DONE = regex(r"\b(?:\w+ed|was|were|did|done|lost|got|put|dead|came)\b")
 

@@ -80,6 +80,7 @@ _TAIL = regex(
     r"(?: (?:in there|now|again|today|still|already|overnight|too|as well|this time|at last|for the (?:second|2nd"
     r"|third|3rd) "
     r"(?:day|time)(?: running| in a row)?|hard to tell|when i got home|"
+    r"(?:an hour |\d+ ?(?:h|hours?|min(?:utes?)?) )?after (?:the )?(?:feeding|water change|change|dose|dosing)|"
     r"with the heater set (?:at|to) \d+|"
     r"(?:in|of) (?:the |my )?(?:tank|aquarium)(?: water)?))+$"
 )

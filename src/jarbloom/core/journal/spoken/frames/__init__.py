@@ -9,7 +9,8 @@ from jarbloom.core.journal.spoken.readings import Said
 _FRAMES: tuple[Frame, ...] = (
     water.CHANGED, water.TOPPED_UP, water.DOSED, water.BACTERIA, water.CONDITIONER, water.TREATED, water.BINDER,
     food.FED,
-    machines.RINSED, machines.RENEWED, machines.BED, machines.POWER, machines.SWITCHED, machines.CARBON, *machines.FAULTS,
+    machines.RINSED, machines.RENEWED, machines.BORROWED, machines.BED,
+    machines.POWER, machines.SWITCHED, machines.CARBON, *machines.FAULTS,
     animals.DIED, animals.CAME, animals.GIVEN, animals.COUNTED, animals.BORN,
     measured.READ, measured.NEITHER, measured.WARM, measured.SALT,
 )  # fmt: skip

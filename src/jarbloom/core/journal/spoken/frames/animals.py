@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 
 from jarbloom.core.journal.spoken.creatures import BRED, LENGTH, SHOP
-from jarbloom.core.journal.spoken.frames.frame import Frame, Parts
+from jarbloom.core.journal.spoken.frames.frame import PASSIVE, Frame, Parts
 from jarbloom.core.journal.spoken.frames.water import HOUSE
 from jarbloom.core.journal.spoken.readings import Said
 
-_N = r"a (?:second|third|fourth)(?! of)|(?:about |around |roughly |some |at least )?\d{1,3}|a|an|another"
+_N = r"(?:a|the) (?:second|third|fourth)(?! of)|(?:about |around |roughly |some |at least )?\d{1,3}|a|an|another"
 _HEADS = rf"(?:{_N})(?: more)?(?: of)?(?: (?:the|my|our))?"
 _LOOKS = (
     r"(?:(?:more|new|old|oldest|biggest|smallest|youngest|big|small|little|female|male|pregnant|young|adult|last|first|"
@@ -122,6 +122,8 @@ CAME = Frame(
         "them": r"(?:and )?(?:put|released|added|let) them(?: in| go)?",
         "in": r"(?:went|moved|came|are|is|go|now)(?: all)? (?:in|free)(?= |,|$)|go|joined|in",
         "where": rf"(?:all )?{_IN_TANK}|the tank|home",
+        "slowly": r"after (?:(?:\d{1,2}|an|half an) (?:hours?|minutes?|min|h) of )?(?:drip|acclimation|acclimatisation|"
+        r"acclimatising|acclimating|floating|drip acclimation)(?: them)?",
         "length": LENGTH.replace("?P<cm>", "").replace("?P<unit>", ""),
         "bred": BRED.replace("?P<bred>", ""),
         "from": rf"from (?:the|a) {SHOP}",
@@ -203,6 +205,7 @@ COUNTED = Frame(
         "behind": r"(?:all )?\d{1,3}",
         "where": _IN_TANK,
     },
+    more=rf"{PASSIVE}|alive|healthy|well|now",
     who="here",
 )  # fmt: skip
 

@@ -39,6 +39,6 @@ FED = Frame(
         "how": r"lightly|a little|little|a bit|sparingly|normally|usual amount|in the (?:morning|evening)|at (?:noon|"
         r"midday)",
     },
-    more=rf"{PASSIVE}|with|some|their|his|her|to|for",
+    more=rf"{PASSIVE}|with|some|their|his|her|to|for|once|now",
     who="here",
 )

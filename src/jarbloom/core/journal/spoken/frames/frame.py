@@ -19,7 +19,7 @@ MOST_WORDS = 16
 _ENDS = r"(?=[ ,:]|$)"
 _SPACE = regex(r"[ ,:]*")
 FILL = (
-    r"i|we|i've|we've|a|an|the|my|our|its|of|just|then|also|too|again|already|finally|now|today|so|and|only|"
+    r"i|we|i've|we've|a|an|the|my|our|its|of|just|then|also|too|again|already|finally|today|so|and|only|"
     r"once more|this time|as well|as usual|as always|as every (?:day|week)|quickly|it|one more time|for today"
 )
 PASSIVE = "is|are|was|were|has|have|been"

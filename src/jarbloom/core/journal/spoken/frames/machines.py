@@ -79,7 +79,34 @@ BED = Frame(
         "part": _SOME,
         "house": HOUSE,
     },
-    more=rf"{PASSIVE}|(?:during|with) the (?:water )?change|lightly|deeply|thoroughly|well|gently|a bit|a little",
+    more=rf"{PASSIVE}|(?:during|with) the (?:water )?change|while (?:planting|cleaning|rescaping)|by accident|"
+    rf"lightly|deeply|thoroughly|well|gently|a bit|a little",
+)
+
+
+_OTHER = (
+    r"(?:(?:the|a|an|my|our|his|her) )?(?:(?:old|other|second|big|established|mature|running|healthy|cycled|friend's|"
+    r"neighbou?r's|brother's|sister's) )+(?:tank|filter|aquarium)"
+)
+
+
+def _borrowed(told: Parts) -> Said:
+    return f"borrowed{_share(told)}" if {"verb", "what", "from"} <= set(told) else None
+
+
+BORROWED = Frame(
+    r"sponges?|media|foams?|floss|pads?|wool|mats?|rings|material",
+    _borrowed,
+    {
+        "verb": r"added|put(?: it)?(?: in)?|borrowed|transferred|hung in|moved",
+        "got": r"got|took|a used|used|and",
+        "what": rf"(?:(?:seeded|mature|used|cycled|old|established|dirty|squeezed) )*(?:{MEDIA}|(?:filter )?(?:rings|"
+        rf"material))",
+        "from": rf"(?:from|of|out of) {_OTHER}",
+        "into": r"(?:in|into|to) (?:the|my|this) (?:new )?(?:tank|filter)|in|over",
+        "part": _SOME,
+        "house": HOUSE,
+    },
 )
 
 
@@ -125,6 +152,7 @@ def _switched(told: Parts) -> Said:
     return f"{way} {device}{f' {last}d' if last else ''}"
 
 
+_COURSE = r"(?:for|after|before|during|because of) the (?:treatment|medicine|medication|course)"
 SWITCHED = Frame(
     r"skimmer|skim|uv|u v|ozone",
     _switched,
@@ -136,7 +164,7 @@ SWITCHED = Frame(
         "days": r"for (?:\d{1,2}|a) ?(?:d|days?|weeks?)",
         "house": HOUSE,
     },
-    more="is",  # 'has been off for 5 days' lies behind
+    more=rf"is|now|{_COURSE}",  # 'has been off for 5 days' lies behind
 )
 
 
@@ -158,6 +186,7 @@ CARBON = Frame(
         "where": r"(?:in|into|to|from|out of) (?:the |my )?(?:filter|canister|sump)",
         "house": HOUSE,
     },
+    more=rf"{PASSIVE}|{_COURSE}",
 )
 _BROKEN = (
     r"(?:stopped|quit)(?: working| running| completely)?|died|dead|failed|broke(?:n)?(?: down)?|kaput|defective|"
@@ -174,7 +203,7 @@ def _fault(word: str, device: str, broken: str) -> Frame:
         device,
         says,
         {"device": device, "broken": broken},
-        more=rf"{PASSIVE}|seems|completely|totally|simply|to have|apparently",
+        more=rf"{PASSIVE}|had|now|overnight|seems|completely|totally|simply|to have|apparently",
     )
 
 

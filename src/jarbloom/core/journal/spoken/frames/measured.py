@@ -11,13 +11,14 @@ _LONG = r"ammonia|nitrites?|nitrates?|ph|kh|gh|alkalinity"
 _VALUE = rf"(?:(?:somewhere )?(?:about|around|roughly) |(?:under|below|less than|<) ?)?{NUM}|zero|nil|undetectable"
 _SHOWS = (
     r"of|still|reads|reading of|shows|showed|says|said|tests|tested|measures|measured|checks in at|"
-    r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|result|value|i get|i got|got|get|"
+    r"came (?:back|out|in)(?: as| at)?|comes (?:back|out|in)(?: as| at)?|level|result|value|spike(?: of)?|peak of|"
+    r"i get|i got|got|get|"
     r"back (?:to|at)|stable|steady|unchanged|both"
 )
 _MOVED = (
     r"(?:(?:has|have|is|are) )?(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|come|came|moved|up|down|"
     r"sunk|sank)"
-    r"(?: back)?(?: up| down)? to"
+    r"(?: back)?(?: up| down)?(?: again)? to"
 )
 
 
@@ -33,6 +34,8 @@ def _read(told: Parts) -> Said:
     if "for" in told and list(told).index("value") > list(told).index("quantity"):
         return None  # 'ammonia for 2 ppm' is a bottle
     quantity = QUANTITY[told["quantity"]]
+    if "trend" in told and not {"now", "at"} & set(told):
+        return None  # 'nitrite dropping 0.5': by how much, or to what?
     if {"at", "test"} <= set(told) or told.get("unit") not in (None, *UNITS_OF[quantity]):
         return None  # 'ammonia test at 8' is an hour
     return f"{quantity} {_value(told['value'])}"
@@ -50,6 +53,8 @@ READ = Frame(
         "for": "for|on",
         "at": "at|as",
         "test": "test",
+        "now": "now",
+        "trend": r"(?:going|gone|heading) (?:up|down)|climbing|rising|falling|holding|dropping",
         "where": r"in (?:the|my) tank",
     },
     more=rf"{PASSIVE}|{_SHOWS}",

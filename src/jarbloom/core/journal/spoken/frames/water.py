@@ -54,7 +54,7 @@ CHANGED = Frame(
         "change": "change",
         "from": r"from the (?:gravel|sand|bottom|substrate)|by",
     },
-    more=rf"{PASSIVE}|another|while (?:vacuuming|cleaning)(?: the (?:gravel|sand))?",
+    more=rf"{PASSIVE}|now|another|while (?:vacuuming|cleaning)(?: the (?:gravel|sand))?",
 )  # fmt: skip
 
 
