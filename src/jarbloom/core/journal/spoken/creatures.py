@@ -186,6 +186,8 @@ _MINE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str], Residents], Said]],
     )
 )
 _LISTED = regex(rf"(?:and )?{N} {_YOUNG}{WHO}{_LONG}")
+_COUNT = regex(r"([a-z][a-z' -]+): ?(\d{1,3})")  # 'rasboras: 8, guppies: 10'
+_COUNTS = regex(r"[a-z][a-z' -]+: ?\d{1,3}(?:,? (?:and )?[a-z][a-z' -]+: ?\d{1,3})+")
 _VERB = regex(r"(dead|in|counted|born) ")
 _SEVERAL = regex(
     r"(?:(?P<lead>added|put in|got|in|lost|new arrivals?:?|newcomers:?|everyone (?:present|here)(?: and correct)?:?|"
@@ -201,6 +203,8 @@ def _given(m: re.Match[str]) -> Said:
 
 def several(text: str) -> Said:
     """'3 rasboras and 2 pandas dead': each group by the verb before or behind all of them."""
+    if (counted := _COUNTS.fullmatch(text)) is not None:
+        return " ".join(f"counted {n} {name}" for name, n in _COUNT.findall(counted[0]))
     hit = _SEVERAL.fullmatch(text)
     if hit is None or bool(hit["lead"]) == bool(hit["end"]):
         return None

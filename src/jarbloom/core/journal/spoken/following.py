@@ -45,6 +45,7 @@ _MEASURE = regex(
     r"(?:a |the )?(?:full|half|double|single|normal|usual|whole|rest of the|another) (?:dose|bottle|capful|cap)s?|"
     r"(?:a|\d) (?:capfuls?|caps?|bottles?|doses?)"
 )
+_NEW_ONE = regex(r"(?:put )?(?:an? |the )?new (?:ones?|1|floss|sponge|pads?|cartridge)(?: put)?(?: in)?")
 _READS = regex(r"(?:am|ni|na|ph|kh|gh|t) \S+$")
 _WAS = regex(
     rf"(?:it )?(?:was|down from|up from|before) (?:it was )?{NUM}(?: (?:yesterday|before|last week|last time))?"
@@ -62,6 +63,8 @@ def more_of(piece: str, before: str) -> Said:
         return _dead(piece, before)
     if kind == "in":
         return _came(piece, before)
+    if before == "media replaced" and _NEW_ONE.fullmatch(piece):
+        return before
     if before in ("media tank", "media tap", "media replaced", "bed") and (part := _PART.fullmatch(piece)) is not None:
         return f"{before} {amount_of(part[1])}"
     if before in ("bac", "bac frozen", "cond", "detox") and (hit := _MILLILITRES.fullmatch(piece)) is not None:

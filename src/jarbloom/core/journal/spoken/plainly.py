@@ -135,7 +135,7 @@ class _Line:
         return found
 
     def _by_parts(self, text: str) -> str | None:
-        rest = self._moment(text)[1].strip(" ,:")
+        rest = " ".join(self._moment(text)[1].replace(CUT, " ").split()).strip(" ,:")
         return framed(rest, self.by.is_animal) or framed(_FILLER.sub("", rest).strip(" ,:"), self.by.is_animal)
 
     def _listed(self) -> bool:
@@ -236,7 +236,7 @@ class _Line:
         if self._one(rest, whole, at, alone):
             return True
         reason = re.fullmatch(r"(.+?),? (?:because|cause|cos) (.+)", rest)
-        if reason is not None and not re.search(r"\d", reason[2]) and not HARM.search(reason[2]):
+        if reason is not None and not any(p.search(reason[2]) for p in (_FIGURE, HARM, _TAKES_BACK)):
             mark = len(self.pieces)
             if self._one(reason[1], reason[1], at, alone):
                 return self._keep(reason[2], at)
@@ -346,6 +346,11 @@ def _begins_with(segment: str, rest: str) -> bool:
     return segment.split(" ")[0].strip(" :,") == rest.split(" ")[0].strip(" :,")
 
 
+_FIGURE = regex(r"\d")
+_TAKES_BACK = regex(
+    r"\b(?:tomorrow|next|last year|wrong|cancel\w*|maybe|guess|dream|planned|would|due|not|quarantine|tank|pond|"
+    r"bucket|shop)\b"
+)
 _ONLY_TESTED = regex(r"(?:i )?(?:tested|measured|checked|tests?|results?|readings?)")
 _NOT_TESTED = regex(r"(.+) ((?:na|ni|am|nitrate|nitrite|ammonia|ph|kh) (?:-+|n/?a))")
 _IS_DONE = regex(r"\b(?:\w+ed|was|were|did|done|lost|got|put|dead|came)\b")

@@ -86,7 +86,7 @@ _TAIL = regex(
 )
 _LEAD = regex(
     r"^(?:(?:checked|water|re-?tested|tested|tests?|readings?|results?|measured|everything|in the tank|the tank|tank|"
-    r"sump|hardness|the tank is|tank is|"
+    r"sump|hardness|reads|the tank is|tank is|"
     r"tank'?s at|it'?s|it is|guess what|come on|looks like|shows)[ :,]+)+"
 )
 

@@ -17,7 +17,8 @@ _LOOKS = (
 )
 _IN_TANK = r"(?:in|into|to) (?:(?:the|my|our) )?(?:tank|aquarium)"
 _LYING = (
-    r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|intake|"
+    r"(?:(?:in|behind|under|on|at|between|among|next to|inside) (?:(?:the|my|our) )?(?:tank|aquarium|filter|"
+    r"(?:filter )?intake|"
     r"floor|carpet|sand|gravel|bottom|wood|rocks?|plants?|moss|back|front|surface|corner|heater|pump|cave|glass|lid|morning)"
     r"(?: of the tank)?|overnight|(?:in )?the night|in (?:1|a) (?:night|day)|last night|stuck to the (?:filter|intake))"
 )
@@ -81,11 +82,11 @@ DIED = Frame(
         "death": r"deaths?(?: of)?:?",
         "found": r"found|spotted|discovered|pulled out|pulled|took out|took|removed|fished out|netted out|scooped out|"
         r"there (?:is|was|were|are)",
-        "out": r"out(?: of the (?:tank|filter))?",
+        "out": r"out|(?:out )?(?:of|from) (?:the|my) (?:tank|filter|aquarium)",
         "where": _LYING,
         "behind": r"[:x] ?\d{1,2}|\d{1,2}(?=$)",
         "less": r"(?:one |1 )?less",
-        "body": r"(?:the |a )?body of|lying|lay|floating",
+        "body": r"(?:the |a )?body of|lying|lies|lay|floating",
         "so far": r"so far|sadly|unfortunately|overnight",
         "cause": r"jumped(?: out)?(?: and)?|while (?:molting|moulting)|(?:after|during) (?:a|the) (?:failed )?moult|"
         r"of (?:old age|dropsy)",
@@ -167,7 +168,7 @@ GIVEN = Frame(
         "sold": r"sold|rehomed|donated",
         "away": r"(?:gave|given|went|passed|taken) away|away",
         "moved": r"gave|given|handed|returned|swapped|traded|moved|took|taken|brought|went|sent|passed|go",
-        "over": r"over|back|off|on",
+        "over": r"over|back|off|on|out",
         "to": rf"(?:back )?(?:to|into) (?:{_PERSON}|{_PLACE})",
         "taker": rf"{_PERSON}|the {SHOP}",
         "took": r"took|collected|picked up|got",

@@ -35,8 +35,9 @@ FED = Frame(
         r"crew|gang|lot|little ones|inhabitants|snails|bottom feeders)",
         "amount": rf"{NUM} ?g(?:rams?)?(?: of)?|(?:a|1|2|3|0\.5|half a|small|little|tiny) ?(?:(?:small|little|tiny|"
         r"big) )*(?:pinch(?:es)?|cubes?|scoops?|spoons?|wafers?|tablets?|portion)(?: of)?",
-        "food": rf"(?:of )?(?:(?:some|their|a|a few|frozen|dry|live|fresh|\d{{1,2}}) )*{FOOD}(?: (?:and|{FOOD}))*",
-        "how": r"lightly|a little|little|a bit|sparingly|normally|usual amount|in the (?:morning|evening)|at (?:noon|"
+        "food": rf"(?:of )?(?:(?:some|their|a|mix of|mixture of|a few|frozen|dry|live|fresh|"
+        rf"\d{{1,2}}) )*{FOOD}(?: (?:and|{FOOD}))*",
+        "how": r"lightly|a little|little|a bit|sparingly|normally|usual amount|at (?:noon|"
         r"midday)",
     },
     more=rf"{PASSIVE}|with|some|their|his|her|to|for|once|now",

@@ -38,7 +38,8 @@ RINSED = Frame(
         "part": _SOME,
         "tank": rf"{TANK_WATER}|in (?:water from the tank|(?:(?:a|the) bucket of |the )?(?:old|changed|siphoned|"
         r"drained|removed) water|a bucket of (?:old )?tank water|the water (?:i |we )?(?:took|siphoned) out)",
-        "tap": rf"{TAP_WATER}|under running (?:tap )?water|under the faucet|with the hose",
+        "tap": rf"{TAP_WATER}|under running (?:tap )?water|under the faucet|with the hose|under (?:the )?(?:cold |"
+        rf"hot |warm )?tap(?: water)?",
         "house": HOUSE,
     },
     more=rf"{PASSIVE}|out|(?:filter )?maintenance|gently|lightly|well|thoroughly|carefully|good",
@@ -46,15 +47,16 @@ RINSED = Frame(
 
 
 def _renewed(told: Parts) -> Said:
-    if "what" not in told or not ("verb" in told or ({"in", "put", "away"} & set(told) and "new" in told)):
+    new = "new" in told and ({"in", "put", "out"} & set(told) or told.get("where", "").startswith("in"))
+    if "what" not in told or not ({"verb", "away"} & set(told) or new):
         return None
-    if not {"verb", "away"} & set(told) and not re.search(r"cartridge|floss|wool|pad", told["what"]):
+    if not {"verb", "away", "out"} & set(told) and not re.search(r"cartridge|floss|wool|pad", told["what"]):
         return None  # a new sponge may lie beside the old ones
     return f"media replaced{_share(told)}"
 
 
 RENEWED = Frame(
-    r"replaced|swapped|exchanged|renewed|changed|new|fresh",
+    r"replaced|swapped|exchanged|renewed|changed|new|fresh|away|out|binned",
     _renewed,
     {
         "verb": r"(?:replaced|swapped|exchanged|renewed|changed)(?: out)?",
@@ -62,7 +64,8 @@ RENEWED = Frame(
         "new": r"(?:with |for )?(?:a )?(?:new|fresh)(?: ones?| 1)?",
         "in": r"in|installed|went in",
         "put": r"(?:and )?put(?: in)?",
-        "away": r"(?:threw|tossed|thrown|took)(?: out| away)|binned|got rid of",
+        "away": r"(?:threw|tossed|thrown)(?: out| away)|binned|got rid of",
+        "out": r"took out|took",
         "part": _SOME,
         "where": r"(?:in|of) (?:the |my )?(?:filter|canister)",
         "house": HOUSE,
@@ -70,7 +73,9 @@ RENEWED = Frame(
 )
 BED = Frame(
     r"gravel|sand|substrate|bed|bottom",
-    lambda told: f"bed{_share(told)}" if "verb" in told and ("what" in told) != ("gave" in told["verb"]) else None,
+    lambda told: (
+        f"bed{_share(told)}" if "verb" in told and ("what" in told or re.search("gave|gravel", told["verb"])) else None
+    ),
     {
         "verb": r"(?:(?:vacuumed|siphoned|syphoned|cleaned|hoovered|stirred|raked|gravel ?vac(?:ked|uumed|ed)?)"
         r"(?: and )?)+(?: up| through)?|gave (?:the |my )?(?:gravel|sand|substrate|bed) (?:a )?"
@@ -79,7 +84,8 @@ BED = Frame(
         "part": _SOME,
         "house": HOUSE,
     },
-    more=rf"{PASSIVE}|(?:during|with) the (?:water )?change|while (?:planting|cleaning|rescaping)|by accident|"
+    more=rf"{PASSIVE}|(?:during|with) the (?:water )?change|with the (?:vacuum|siphon|gravel cleaner)|done|"
+    rf"while (?:planting|cleaning|rescaping)|by accident|"
     rf"lightly|deeply|thoroughly|well|gently|a bit|a little",
 )
 
@@ -131,7 +137,7 @@ POWER = Frame(
         "hours": rf"(?:for |lasted |lasting |of )*(?:(?:about|around|roughly|nearly) )?(?:{NUM}|half an|an)[ -]?"
         r"(?:h|hrs?|hours?|min|mins|minutes?)(?: long)?",
     },
-    more=rf"{PASSIVE}|there",
+    more=rf"{PASSIVE}|there|had",
 )
 
 
@@ -214,6 +220,6 @@ FAULTS = (
            r"stays on|stuck on|won't (?:switch|turn) off|(?:does not|doesn't) (?:switch|turn|shut) off|"
            r"(?:keeps|kept) (?:heating|running)|always on"),
     _fault("filter", r"(?:canister |internal |external |hang on back )?(?:filter|canister)(?: pump| motor| impeller)?",
-           rf"{_BROKEN}|clogged(?: up)?|blocked|no flow|hardly (?:flows|runs)"),
+           rf"{_BROKEN}|clogged(?: up)?|blocked|(?:makes |gives |has )?no flow|hardly (?:flows|runs)"),
     _fault("pump", r"air ?pump|powerhead|return pump|circulation pump|wave ?maker|pump|air stone", _BROKEN),
 )  # fmt: skip

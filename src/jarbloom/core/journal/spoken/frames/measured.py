@@ -16,7 +16,8 @@ _SHOWS = (
     r"back (?:to|at)|stable|steady|unchanged|both"
 )
 _MOVED = (
-    r"(?:(?:has|have|is|are) )?(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|come|came|moved|up|down|"
+    r"(?:(?:has|have|is|are|slightly|a bit|a little) )*(?:risen|climbed|dropped|fallen|fell|gone|went|rose|crept|"
+    r"come|came|moved|up|down|"
     r"sunk|sank)"
     r"(?: back)?(?: up| down)?(?: again)? to"
 )

@@ -29,10 +29,19 @@ def _changed(told: Parts) -> Said:
     if not amount or (re.match(r"\d/\d", said) and not (water or "noun" in told)):
         return None  # '1/2' may be one of two
     noun = "noun" in told or ("change" in told and {"size", "did"} & set(told))
-    done = noun or (verb and (verb.startswith("changed") or water)) or ({"out", "off"} & set(told) and "back" in told)
+    done = (
+        noun
+        or (verb and (verb.startswith("changed") or water or re.search(LITRES, amount)))
+        or ({"out", "off"} & set(told) and "back" in told)
+    )
     return f"wc {amount}" if done or ("did" in told and "%" in amount and not verb) else None
 
 
+_WHY = (
+    r"(?:after|because of|due to|against) the (?:spike|deaths?|ammonia|nitrite|nitrate|smell|heat|upset|treatment|"
+    r"medicine|"
+    r"course|algae)"
+)
 CHANGED = Frame(
     r"changed?|wc|swapped|exchanged|replaced|renewed|switched|refilled|filled|topped|back|out|did|done|performed",
     _changed,
@@ -54,7 +63,7 @@ CHANGED = Frame(
         "change": "change",
         "from": r"from the (?:gravel|sand|bottom|substrate)|by",
     },
-    more=rf"{PASSIVE}|now|another|while (?:vacuuming|cleaning)(?: the (?:gravel|sand))?",
+    more=rf"{PASSIVE}|{_WHY}|now|another|a good|while (?:vacuuming|cleaning)(?: the (?:gravel|sand))?",
 )  # fmt: skip
 
 
@@ -77,7 +86,8 @@ TOPPED_UP = Frame(
         r"my tank) )?(?:back )?(?:up|off)",
         "in": r"added|put in|put|filled(?: up| in)?|refilled|replaced|replenished|made up|poured in|in",
         "evaporation": r"(?:for |from |to make up (?:for )?|against |made up (?:for )?|to replace |"
-        r"replacing )?(?:the )?evaporat(?:ion|ed)(?: water| losses| loss)?",
+        r"replacing )?(?:the )?(?:evaporat(?:ion|ed)(?: water| losses| loss)?|"
+        r"what (?:had |has |was )?(?:evaporated|lost))",
         "kind": r"(?:with |of )?(?:some )?(?:ro|rodi|osmosis|osmotic|fresh|distilled|demineralised|deionised|salt|soft)"
         r"(?: ?water)?",
         "water": r"water level|the level|(?:of )?water",
@@ -107,7 +117,8 @@ DOSED = Frame(
     {
         "amount": rf"{NUM} ?(?:ppm|mg/l|mg per lit(?:re|er)|ml|g|grams?)",
         "ammonia": r"(?:of )?(?:ammoni(?:um|a) chloride|ammonia(?: solution)?|nh4cl)",
-        "verb": r"dosed|added|put in|put|gave(?: it| the tank| the bacteria)?|squirted in|dripped in|poured in|another",
+        "verb": r"dosed|added|put in|put|gave(?: it| the tank| the bacteria)?|squirted in|dripped in|poured in|"
+        r"fed the bacteria|(?:another|1 more) dose of|another",
         "dose": r"(?:ammonia )?dose",
         "purpose": r"(?:to feed|for|as food for|to keep) (?:(?:the )?(?:bacteria|bloom|filter|colony|cycle)|"
         r"them)(?: alive| fed)?",
@@ -129,6 +140,7 @@ def _poured(what: str, of: str, word: str) -> Frame:
         if "what" not in told or not (
             {"verb", "in", "new water"} & set(told)
             or {"vessel", "for"} <= set(told)
+            or "dose" in told.get("vessel", "")
             or ("amount" in told and "new" not in told["what"])
         ):
             return None
