@@ -9,6 +9,8 @@ from typing import Any, cast
 _ASKED = ("match", "fullmatch", "search", "sub", "subn", "split", "finditer", "findall", "pattern", "flags", "groups")
 
 
+NOTHING = r"(?!)"  # matches no text
+
 EVERY: list[re.Pattern[str]] = []
 
 

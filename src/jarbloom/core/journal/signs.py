@@ -7,7 +7,7 @@ import re
 from collections.abc import Mapping
 
 from jarbloom.core.journal.kinds.choices import SIGNS
-from jarbloom.patterns import regex
+from jarbloom.patterns import NOTHING, regex
 
 SAID: Mapping[str, tuple[str, ...]] = {
     "gasping": ("gasping", "gasps", "gasp", "hanging at the surface", "hang at the surface", "gulping air", "piping"),
@@ -58,6 +58,9 @@ _DEGREE = regex(r"\b(?:really|very|so|quite|pretty|rather|slightly|a bit|extreme
 _LABELS = {label.lower(): key for key, label in SIGNS.items()}
 # The boxes' own words too, where they are more than a word that may mean anything
 _SAID = {key: (*SAID.get(key, ()), *((label.lower(),) if " " in label else ())) for key, label in SIGNS.items()}
+_PATTERNS = {
+    key: regex(rf"\b(?:{'|'.join(map(re.escape, said))})\b" if said else NOTHING) for key, said in _SAID.items()
+}
 _DOUBT = (
     "no|not|never|none|nobody|nothing|without|isn.?t|aren.?t|don.?t|didn.?t|doesn.?t|wasn.?t|weren.?t|"
     "stopped|any ?more|"
@@ -78,9 +81,7 @@ def signs_in(text: str) -> tuple[str, ...]:
     low = _DEGREE.sub("", _EATLESS.sub("eatless", low))
     if DOUBT.search(low.replace("gone cloudy", "").replace("gone milky", "")):
         return ()
-    return tuple(
-        key for key, said in _SAID.items() if any(re.search(rf"\b{re.escape(words)}\b", low) for words in said)
-    )
+    return tuple(key for key, said in _PATTERNS.items() if said.search(low))
 
 
 def of_other_things(text: str) -> bool:
