@@ -229,6 +229,8 @@ class InPractice(unittest.TestCase):
             ((("harlequin_shrimp", 1), ("fromia_star", 1)), "invertebrates", "apart"),
             ((("clown_triggerfish", 1), ("tuxedo_urchin", 1)), "invertebrates", "apart"),
             ((("royal_gramma", 2),), "pair", "watch"),
+            ((("copperband_butterflyfish", 1), ("feather_duster", 2)), "invertebrates", "apart"),
+            ((("melanurus_wrasse", 1), ("feather_duster", 2)), "invertebrates", "watch"),
         ):
             with self.subTest(animals=animals):
                 self.assertIn((key, severity), {(f.key, f.severity) for f in found(*animals, at=reef)})
@@ -237,6 +239,7 @@ class InPractice(unittest.TestCase):
             ((("vampire_crab", 4), ("neon_tetra", 10)), "land", "apart"),
             ((("convict_cichlid", 2), ("ember_tetra", 8)), "bully", "apart"),
             ((("ram", 2), ("neon_tetra", 10)), "window", "watch"),
+            ((("yellow_lab", 8), ("angelfish", 4)), "window", "watch"),
             ((("betta", 1), ("harlequin_rasbora", 10)), "company", "watch"),
             ((("three_spot_gourami", 3),), "own_kind", "watch"),
             ((("three_spot_gourami", 7),), "own_kind", "note"),

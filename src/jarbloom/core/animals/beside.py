@@ -12,6 +12,7 @@ from jarbloom.units import NBSP, figure
 
 COLD_TO_C, TROPICAL_FROM_C = 24.0, 20.0  # the upper end of a cold-water animal's range, the lower of a tropical one's
 LEAST_SHARED_C = 2.0  # a range that no heater and no summer leaves (judgement)
+LEAST_SHARED_PH = 0.2  # what the water moves by between morning and evening (judgement)
 # Of a bully's adult length: it is killed, it loses every fight, it holds its own (judgement)
 SMALL_BESIDE, STILL_SMALLER, AS_LARGE = 0.4, 0.5, 0.9
 ALONE_BEST = "one male alone"  # what a row says of its sexes
@@ -42,6 +43,9 @@ def _window(a: Member, b: Member, c: Case) -> Iterator[Finding]:
             share = f"{c.units.temp(floor)} to {c.units.temp(ceiling)}"
             text = f"{many(a.kind)} and {plural(b.kind.name, 2)} share only {share}."
             yield told_two("window", "watch", "practice", a, b, text, "a heater and a thermometer that hold it")
+        elif what == "pH" and ceiling - floor < LEAST_SHARED_PH:
+            text = f"{many(a.kind)} and {plural(b.kind.name, 2)} share hardly any pH: about {figure(floor)}."
+            yield told_two("window", "watch", "practice", a, b, text, "another tank for one, or water held just there")
 
 
 def _span(kind: Species, low: str, high: str, what: str, c: Case) -> str:
@@ -125,12 +129,15 @@ def _stings(stinger: Member, other: Member, c: Case) -> Iterator[Finding]:
 
 
 _EATEN = {"shrimp": "shrimp", "snail": "snail", "crab": "crab"}  # the word by the group
+_TUBE_WORMS = ("Sabellastarte",)  # genera that stand among the corals of the catalogue; who digs for worms is no danger
 _EATEN_OTHERS = {"star": "sea stars", "shell": "urchins"}  # and by the body of those that are of none
 
 
 def _eats_invertebrates(eater: Member, prey: Member, c: Case) -> Iterator[Finding]:
     words = eater.kind.eats_invertebrates
     what = _EATEN_OTHERS.get(prey.kind.body, "") if prey.kind.group == "other" else _EATEN.get(prey.kind.group, "")
+    if prey.kind.genus in _TUBE_WORMS and eater.kind.moves and eater.kind.group != "other":
+        what = "worms"
     if not words or not what or what not in words or eater.kind.key == prey.kind.key:
         return
     some = "young" in words or "small" in words or "now and then" in words
