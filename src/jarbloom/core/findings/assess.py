@@ -8,6 +8,7 @@ from jarbloom.core.findings import (
     animals,
     chemistry,
     colony,
+    dosing,
     feeding,
     losses,
     machines,
@@ -23,7 +24,9 @@ from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import RULES, Finding, Findings
 from jarbloom.core.model.findings import Severity
 
-MODULES = (animals, chemistry, colony, feeding, losses, machines, oxygen, poison, salt, tests, warmth, waste, words)
+MODULES = (
+    animals, chemistry, colony, dosing, feeding, losses, machines, oxygen, poison, salt, tests, warmth, waste, words,
+)  # fmt: skip
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {
     "trace": ("ammonia_over", "nitrite_over", "repeat_high", "media_lost_trace", "upset_open", "gills_waste",

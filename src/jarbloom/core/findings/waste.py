@@ -14,6 +14,7 @@ from jarbloom.core.journal.clean import WASTE, reading_is_clean
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.death import Death
+from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.media import MediaCleaned
 from jarbloom.core.journal.kinds.power import PowerCut
 from jarbloom.core.journal.kinds.test import Tested
@@ -58,7 +59,7 @@ def explained(facts: Facts, foreseen: bool = False, hours: float = 24 * 10) -> b
     events = ("overfed", "overfed_a_bit", "foodleft", "media_tap", "media_new", "media_dry", "bed_out", "stood",
               "power_out", "medicine", "came", "fry", "gone", "short_count", "half_eaten", "unmoved",
               "untreated")  # fmt: skip
-    happened = facts.lately(hours, Death, PowerCut, Birth, BedStirred)
+    happened = facts.lately(hours, Death, PowerCut, Birth, BedStirred, Dose)
     last = facts.log.kinds(Tested)[-1:]
     if foreseen and happened and last and facts.tested_clean(happened[-1].at, last[0].at):
         happened = ()

@@ -158,7 +158,6 @@ def _switched(told: Parts) -> Said:
     return f"{way} {device}{f' {last}d' if last else ''}"
 
 
-_COURSE = r"(?:for|after|before|during|because of) the (?:treatment|medicine|medication|course)"
 SWITCHED = Frame(
     r"skimmer|skim|uv|u v|ozone",
     _switched,
@@ -170,7 +169,7 @@ SWITCHED = Frame(
         "days": r"for (?:\d{1,2}|a) ?(?:d|days?|weeks?)",
         "house": HOUSE,
     },
-    more=rf"is|now|{_COURSE}",  # 'has been off for 5 days' lies behind
+    more="is|now",  # 'has been off for 5 days' lies behind
 )
 
 
@@ -192,7 +191,6 @@ CARBON = Frame(
         "where": r"(?:in|into|to|from|out of) (?:the |my )?(?:filter|canister|sump)",
         "house": HOUSE,
     },
-    more=rf"{PASSIVE}|{_COURSE}",
 )
 _BROKEN = (
     r"(?:stopped|quit)(?: working| running| completely)?|died|dead|failed|broke(?:n)?(?: down)?|kaput|defective|"
