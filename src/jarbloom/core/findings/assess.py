@@ -12,6 +12,7 @@ from jarbloom.core.findings import (
     feeding,
     losses,
     machines,
+    new_water,
     oxygen,
     poison,
     salt,
@@ -25,7 +26,8 @@ from jarbloom.core.findings.finding import RULES, Finding, Findings
 from jarbloom.core.model.findings import Severity
 
 MODULES = (
-    animals, chemistry, colony, dosing, feeding, losses, machines, oxygen, poison, salt, tests, warmth, waste, words,
+    animals, chemistry, colony, dosing, feeding, losses, machines, new_water, oxygen, poison, salt, tests, warmth,
+    waste, words,
 )  # fmt: skip
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {
@@ -38,6 +40,7 @@ COVERED = {
     "too_hot": ("heater_on",),
     "too_cold": ("heater_dead",),
     "temp_step": ("too_hot", "too_cold", "heater_on", "heater_dead", "cold_refill", "thermometers"),
+    "kh_high": ("kh_step",),
     "salinity_off": ("salinity_high", "salinity_low"),
     "salinity_unread": ("salt_unknown", "topup_salt", "topoff_stuck"),
     "lying": ("nerves", "gills", "gills_waste"),

@@ -19,6 +19,7 @@ from jarbloom.core.model.kit import MG_PER_MG_N
 from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
+KH_HIGH_CORALS = 12.5  # dKH (practice)
 KH_CORALS = 6.0  # stony ones build with it (practice)
 # mg/L as ion. Camargo et al. 2005: 10 mg N/L (44 as ion) can harm animals of fresh water over long times, 20 (89) may
 # be borne by most of the sea. More than twice the first, less than the second (judgement)
@@ -46,6 +47,16 @@ def kh_corals(facts: Facts) -> Iterable[Found]:
     kh = facts.last("kh", 24 * 45)
     if kh is not None and facts.corals and kh.seen < KH_CORALS:
         yield Found(f"KH reads {kh.typed}: corals live on it and want {figure(KH_CORALS)} or more.", kh.at, ids((kh,)))
+
+
+@rule("kh_high")
+def kh_high(facts: Facts) -> Iterable[Found]:
+    kh = facts.last("kh", 24 * 45)
+    if kh is not None and facts.corals and kh.seen >= KH_HIGH_CORALS:
+        yield Found(
+            f"KH reads {kh.typed}: from {figure(KH_HIGH_CORALS)} on coral tips burn, most in water poor in "
+            "nutrients. Stop what raises it, and let it fall by itself.", kh.at, ids((kh,)),
+        )  # fmt: skip
 
 
 @rule("nitrate_far")

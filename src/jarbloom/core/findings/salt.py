@@ -7,13 +7,18 @@ from collections.abc import Iterable
 from datetime import timedelta
 from itertools import pairwise
 
+from jarbloom.core.animals.names import plural
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.kinds.arrival import Arrival
+from jarbloom.core.journal.kinds.fault import Fault
 from jarbloom.core.journal.kinds.topoff import TopOff
 from jarbloom.core.model.findings import Severity
 from jarbloom.units import NBSP, figure
 
 OFF, FAR = 1.0, 2.0  # g/kg
+BESIDE, KILLS = 2.0, 8.0  # g/kg outside the range of a kind: borne for a while, not borne (judgement)
+SEA_G_KG = 35.0
 STEP, STEP_DAYS = 2.0, 3.0
 UNREAD_DAYS = 14
 TOO_DIFFERENT = 4.0  # g/kg between the shop's water and this one
@@ -61,6 +66,28 @@ def salinity_low(facts: Facts) -> Iterable[Found]:
     severity = Severity.ACT if facts.alive else Severity.WATCH
     yield Found(f"Salinity reads {off[0].typed}, {figure(-off[1], 2)}{NBSP}g/kg below the aim.",
                 off[0].at, ids((off[0],)), severity)  # fmt: skip
+
+
+@rule("wrong_water")
+def wrong_water(facts: Facts) -> Iterable[Found]:
+    """Each kind that lives here against the salinity as last read, else as set."""
+    last = facts.last("salinity", 24 * 21)
+    here = last.seen if last is not None else facts.tank.salinity_g_kg
+    out = {k: max(k.salt_low - here, here - k.salt_high) for k in facts.kinds if k.key != "unknown"}
+    worst = max(out, key=lambda k: out[k], default=None)
+    if worst is None or out[worst] < BESIDE:
+        return
+    kills = out[worst] >= KILLS
+    came = [e for e in facts.log.kinds(Arrival) if e.body.species == worst.key]
+    read = f"reads {last.typed}" if last is not None else f"is set to {figure(here)}{NBSP}g/kg"
+    yield Found(
+        f"{plural(worst.name, 2)[:1].upper()}{plural(worst.name, 2)[1:]} live in {figure(worst.salt_low)} to "
+        f"{figure(worst.salt_high)}{NBSP}g/kg of salt, and the salinity here {read}: "
+        + ("they die of that within hours to days. " if kills else "they bear that for a while only. ")
+        + "Read it with a second instrument; is the tank set up for this water?",
+        facts.now, (*ids(came), *ids((last,) if last is not None else ())), Severity.ACT if kills else Severity.TEST,
+        acts=None if kills else ("second_instrument",),
+    )  # fmt: skip
 
 
 @rule("salinity_step")
@@ -125,9 +152,16 @@ def salinity_unread(facts: Facts) -> Iterable[Found]:
 def topup_salt(facts: Facts) -> Iterable[Found]:
     said = facts.said("topoff_salt", hours=24 * 14)
     salty = [e for e in facts.lately(24 * 14, TopOff) if e.body.salty]
+    litres = sum(e.body.litres for e in salty)
+    if salty and not facts.salted and facts.alive:
+        yield Found(
+            f"Salt water went into a fresh-water tank: {facts.units.volume(litres)} of sea water are about "
+            f"{figure(SEA_G_KG * litres / facts.volume, 2)}{NBSP}g/kg here. Read the salinity; fresh changes take it "
+            "out.",
+            salty[-1].at, ids(salty), Severity.TEST,
+        )  # fmt: skip
     if not (said or salty) or not facts.salted:
         return
-    litres = sum(e.body.litres for e in salty)
     lifted = facts.tank.salinity_g_kg * litres / facts.volume
     words = f": {facts.units.volume(litres)} lift the salinity by about {figure(lifted, 2)}{NBSP}g/kg" if litres else ""
     last = max([h.at for h in said] + [e.at for e in salty])
@@ -139,12 +173,13 @@ def topup_salt(facts: Facts) -> Iterable[Found]:
 @rule("topoff_stuck")
 def topoff_stuck(facts: Facts) -> Iterable[Found]:
     said = facts.said("topoff_stuck", hours=24)
-    if said:
+    faults = [e for e in facts.lately(24, Fault) if e.body.device == "topoff"]
+    if said or faults:
         last = facts.last("salinity", 24)
         words = f"; salinity reads {last.typed}" if last is not None else ""
-        yield Found(
-            f"A top-off ran on, by your words{words}: a salinity step. Unplug it first.", said[-1].at, ids(said)
-        )
+        at = max([h.at for h in said] + [e.at for e in faults])
+        yield Found(f"A top-off ran on, by your words{words}: a salinity step. Unplug it first.", at,
+                    (*ids(said), *ids(faults)))  # fmt: skip
 
 
 @rule("salt_unknown")

@@ -10,7 +10,7 @@ import numpy as np
 from jarbloom.core.bloom.capacity import QUANTILES
 from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import Found, rule
-from jarbloom.core.journal.clean import WASTE, reading_is_clean
+from jarbloom.core.journal.clean import WASTE, reading_is_clean, too_coarse
 from jarbloom.core.journal.kinds.bed import BedStirred
 from jarbloom.core.journal.kinds.birth import Birth
 from jarbloom.core.journal.kinds.death import Death
@@ -192,8 +192,15 @@ def trace(facts: Facts) -> Iterable[Found]:
         if (
             seen.reading is None
             or reading_is_clean(seen.reading.reading, facts.tank.kit)
-            or _only_coarse(facts, seen.reading.reading)
+            or _only_coarse(facts, quantity, seen.reading.reading)
         ):
+            continue
+        if seen.reading.reading.low <= 0:
+            yield Found(
+                f"{quantity.capitalize()} reads {seen.reading.reading.typed}, {_age(facts, seen.reading)}: anything up "
+                f"to {figure(seen.reading.reading.high or 0.0)}{NBSP}mg/L as N, and not clean. Read it again tomorrow.",
+                facts.now, (seen.reading.entry_id,), Severity.WATCH,
+            )  # fmt: skip
             continue
         yield Found(
             f"{quantity.capitalize()} reads {seen.reading.reading.typed}, {_age(facts, seen.reading)}: a bloom that "
@@ -203,9 +210,9 @@ def trace(facts: Facts) -> Iterable[Found]:
         )  # fmt: skip
 
 
-def _only_coarse(facts: Facts, reading: Reading) -> bool:
-    """The kit's own lowest step: it cannot show less."""
-    return reading.low <= 0
+def _only_coarse(facts: Facts, quantity: str, reading: Reading) -> bool:
+    """The lowest step of a kit that cannot show less."""
+    return reading.low <= 0 and too_coarse(facts.tank.kit, quantity)
 
 
 @rule("total_chronic")
