@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from jarbloom.core.advice.animal_jobs import animal_jobs
 from jarbloom.core.advice.food import ration
 from jarbloom.core.advice.milestone import milestone
-from jarbloom.core.advice.said import Verdict
+from jarbloom.core.advice.said import Job, Verdict
 from jarbloom.core.advice.situation import OVER, Situation
+from jarbloom.core.advice.standing import still_open
 from jarbloom.core.advice.testing import day_words, next_test, test_advice
 from jarbloom.core.bloom.capacity import LIKELY
 from jarbloom.core.findings.finding import Finding
@@ -333,10 +336,29 @@ def _cycling(s: Situation) -> Verdict:
     )
 
 
+def _apart(s: Situation, jobs: Sequence[Job]) -> Verdict:
+    """The water is quiet, and those who live in it should not: until they are parted, or the keeper puts it off."""
+    return Verdict(
+        "watch",
+        "Watch.",
+        jobs[0].why,
+        test_advice(s),
+        (
+            *(j.why for j in jobs[1:]),
+            "The water itself is quiet.",
+            _capacity_reason(s),
+            "What would change this: another tank for one of them, or putting the job off until a day.",
+        ),
+    )
+
+
 def _settled(s: Situation) -> Verdict:
     f = s.forecast
     load = max(f.load_adult, f.load_now)
     if f.sure >= load and not s.entries.unheard:
+        now_due = [j for j in animal_jobs(s) if j.due <= s.now]
+        if apart := still_open(now_due, s.entries, s.now):
+            return _apart(s, apart)
         return Verdict(
             "hold",
             "Quiet.",
