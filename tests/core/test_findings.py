@@ -218,6 +218,75 @@ class Edges(unittest.TestCase):
                 self.assertEqual("power_filter" in found(CLEAN, entry("power", 0.5, **raw)), stands)
 
 
+class Poured(unittest.TestCase):
+    """Ammonia over animals, and new water."""
+
+    def dosed(self, *later, amount=2.0):
+        mg_n = amount * net_l(tank())
+        dose = entry("dose", 0.1, amount=amount, unit="mg/L", mg_n=mg_n)
+        return look(NEON, *CLEAN_WEEK, CLEAN, dose, *later)
+
+    def test_a_dose_over_animals_stands_in_the_water_less_what_was_changed_out(self) -> None:
+        half = entry("change", 0.05, litres=net_l(tank()) / 2)
+        for later, left in (((), 2.0), ((half,), 1.0)):
+            s = self.dosed(*later)
+            with self.subTest(left=left):
+                self.assertAlmostEqual(s.levels.tan.seen, left, places=6)
+                self.assertLessEqual({"ammonia_over", "dosed_over_animals"}, {f.key for f in s.findings})
+                self.assertEqual(verdict(s).state, "act")
+                self.assertGreater(s.response.litres if s.response else 0.0, 0.0)
+
+    def test_below_the_limit_it_is_tested_and_read_it_is_watched_until_two_clean_days(self) -> None:
+        little = self.dosed(amount=0.2).findings.get("dosed_over_animals")
+        self.assertEqual((little.severity, little.share), (Severity.TEST, 0.0))
+        read = self.dosed(test_entry(0.02, ammonia="0", nitrite="0")).findings.get("dosed_over_animals")
+        self.assertIn("read once since", read.sentence)
+        old = entry("dose", 4, amount=2.0, unit="mg/L", mg_n=2 * net_l(tank()))
+        days = [test_entry(d, ammonia="0", nitrite="0") for d in (2.2, 1.1, 0.1)]
+        self.assertNotIn("dosed_over_animals", {f.key for f in look(NEON, *CLEAN_WEEK, old, *days).findings})
+
+    def test_before_anybody_lived_there_it_is_the_cycle(self) -> None:
+        dose = entry("dose", 1, amount=2.0, unit="mg/L", mg_n=2 * net_l(tank()))
+        late = entry("arrival", 0.05, species="neon_tetra", count=4, length_cm=2)
+        self.assertNotIn("dosed_over_animals", {f.key for f in look(dose, CLEAN, late).findings})
+        self.assertNotIn("dosed_over_animals", {f.key for f in look(dose, CLEAN).findings})
+
+    def test_between_zero_and_the_first_step_is_not_clean(self) -> None:
+        for ammonia, nitrite in (("0.1", "0"), ("0", "0.1"), ("<0.25", "0")):
+            with self.subTest(ammonia=ammonia, nitrite=nitrite):
+                faint = found(test_entry(0.1, ammonia=ammonia, nitrite=nitrite))["trace"]
+                self.assertEqual(faint.severity, Severity.WATCH)
+        self.assertNotIn("trace", found(CLEAN))
+
+    def test_new_water_by_what_it_moves(self) -> None:
+        litres = net_l(tank())
+        own = tank().kh_dkh
+        rows = (
+            ({"litres": 0.75 * litres}, {"large_change"}), ({"litres": 0.6 * litres}, set()),
+            ({"litres": 0.5 * litres, "source_kh": own + 5.2}, {"unlike_water"}),
+            ({"litres": 0.5 * litres, "source_kh": own + 4.0}, set()),
+            ({"litres": 0.2 * litres, "source_kh": own + 5.2}, set()),
+            ({"litres": 0.5 * litres, "source_nitrate": 12.0}, {"unlike_water"}),
+        )  # fmt: skip
+        for body, keys in rows:
+            with self.subTest(body=body):
+                seen = set(found(CLEAN, entry("change", 0.05, fraction=body["litres"] / litres, **body)))
+                self.assertEqual(seen & {"large_change", "unlike_water"}, keys)
+
+    def test_salt_water_over_those_of_fresh_water_and_the_other_way_round(self) -> None:
+        clowns = entry("arrival", 30, species="ocellaris_clownfish", count=2)
+        puffer = entry("arrival", 30, species="figure_eight_puffer", count=1)
+        for who, on, level in (
+            (clowns, tank(), Severity.ACT), (clowns, tank(salinity_g_kg=35.0, ph=8.2), None),
+            (NEON, tank(salinity_g_kg=35.0), Severity.ACT), (puffer, tank(), Severity.TEST), (NEON, tank(), None),
+        ):  # fmt: skip
+            with self.subTest(who=who.body.species, salinity=on.salinity_g_kg):
+                seen = look(who, *CLEAN_WEEK, CLEAN, on=on).findings.get("wrong_water")
+                self.assertEqual(seen and seen.severity, level)
+        salty = found(CLEAN, entry("topoff", 0.1, litres=5.0, salty=True))
+        self.assertEqual(salty["topup_salt"].severity, Severity.TEST)
+
+
 class WhatEnds(unittest.TestCase):
     def test_a_jump_of_the_load_ends_with_two_clean_days_where_the_bloom_is_sure_of_it(self) -> None:
         fish = entry("arrival", 60, species="harlequin_rasbora", count=8, already_in=True)

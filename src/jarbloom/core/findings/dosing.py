@@ -9,23 +9,22 @@ import numpy as np
 
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
-from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.model.entry import Entry
 from jarbloom.core.model.findings import Severity
 from jarbloom.core.upset.credible import readings_of
+from jarbloom.core.upset.levels import NOTHING_GONE, doses_over_animals
 from jarbloom.core.water.ammonia import unionised_range
 from jarbloom.units import figure, mg_text
 
 LOOKED_BACK = 24 * 14  # hours
-NOTHING_GONE = timedelta(hours=12)  # so long no bloom is credited with any of it (judgement)
-LEFT_AT_WORST = 0.95  # then: this quantile of the members, who have heard of the dose
+LEFT_AT_WORST = 0.95  # once the bloom had some hours: this quantile of the members, who have heard of the dose
 LEAST_SHARE, MOST_SHARE = 0.25, 0.50  # of the water, at once
 
 
 @rule("dosed_over_animals")
 def dosed_over_animals(facts: Facts) -> Iterable[Found]:
-    doses = [e for e in facts.lately(LOOKED_BACK, Dose) if stock(facts.log.until(e.at))] if facts.alive else []
+    doses = doses_over_animals(facts.log, facts.since(LOOKED_BACK)) if facts.alive else ()
     if not doses or facts.tested_clean(doses[-1].at):
         return
     last, lv = doses[-1], facts.levels

@@ -125,6 +125,7 @@ def ammonia_over(facts: Facts) -> Iterable[Found]:
     if unlikely_high(facts, "ammonia"):
         return
     told = "should be, after the change, about" if lv.changed_at else "is about"
+    told = "should be, with what was dosed since, about" if lv.dosed_at else told
     yield Found(
         f"Free ammonia {told} {mg_text(lv.nh3.seen)} as N, by the kit’s step {figure(lv.nh3.low, 2)} to "
         f"{figure(lv.nh3.high, 2)}, at {_ph_words(facts)} and {facts.units.temp(lv.temp_c)}; the limit for the "

@@ -9,10 +9,12 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from itertools import zip_longest
 
+from jarbloom.core.journal.book import stock
 from jarbloom.core.journal.clean import CLEAN_DAYS, WASTE, is_clean
 from jarbloom.core.journal.kinds.arrival import Arrival
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.journal.kinds.conditioner import Conditioner
+from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import LastReading, Log
 from jarbloom.core.model.entry import Entry
@@ -34,6 +36,7 @@ from jarbloom.core.water.carbonate import constants
 from jarbloom.core.water.dilution import after_change
 
 USUAL = Limits()
+NOTHING_GONE = timedelta(hours=12)  # so long no bloom is credited with any of a dose (judgement)
 FRESH = timedelta(days=7)  # how long a pH or temperature reading stands for the tank
 
 
@@ -83,6 +86,7 @@ class Levels:
     tan_thinned: Thinned | None = None  # by the reading before the change that the last one followed
     no2_thinned: Thinned | None = None
     answered: bool = False  # water was changed lately over such a reading: this is not the first look at it
+    dosed_at: datetime | None = None  # ammonia was given over animals after the reading, and stands in `tan`
 
     @property
     def nh3_band(self) -> Band | None:
@@ -114,16 +118,30 @@ class Levels:
         return self.nh3_over or self.no2_over
 
 
-def _since(seen: LastReading | None, log: Log, tank: Tank, ammonia: bool) -> Spread | None:
-    """What a reading has come to by the water changes after it, each with the ammonia that its own water brought."""
+def _since(
+    seen: LastReading | None, log: Log, tank: Tank, ammonia: bool, doses: Sequence[Entry[Dose]] = ()
+) -> Spread | None:
+    """What a reading has come to by the water changes after it, each with the ammonia that its own water brought, and
+    by `doses`."""
     if seen is None:
         return None
-    return _by_changes(spread(seen.reading), _changes_since(log, seen), tank, ammonia)
+    events: list[Entry[Change] | Entry[Dose]] = [*_changes_since(log, seen), *doses]
+    events.sort(key=lambda e: e.order)
+    return _by_events(spread(seen.reading), events, tank, ammonia)
 
 
-def _by_changes(found: Spread, changes: Sequence[Entry[Change]], tank: Tank, ammonia: bool) -> Spread:
+def doses_over_animals(log: Log, since: datetime) -> tuple[Entry[Dose], ...]:
+    """Ammonia given from a moment on while somebody lived there."""
+    return tuple(e for e in log.kinds(Dose) if e.at >= since and stock(log.until(e.at)))
+
+
+def _by_events(found: Spread, events: Sequence[Entry[Change] | Entry[Dose]], tank: Tank, ammonia: bool) -> Spread:
     volume = net_l(tank)
-    for entry in changes:
+    for entry in events:
+        if isinstance(entry.body, Dose):
+            given = entry.body.mg_n / volume
+            found = Spread(found.low + given, found.seen + given, found.high + given)
+            continue
         told = entry.body.source_ammonia
         source = (tank.refill.brings_mg_n_l if told is None else told) if ammonia else 0.0
         f = min(1.0, entry.body.litres / volume)
@@ -141,7 +159,7 @@ def _thinned(seen: LastReading | None, log: Log, tank: Tank, quantity: str) -> T
     between = [e for e in _changes_since(log, before) if e.order < seen.order]
     if not between:
         return None
-    found = _by_changes(spread(before.reading), between, tank, quantity == "ammonia")
+    found = _by_events(spread(before.reading), between, tank, quantity == "ammonia")
     return Thinned(found, (seen.at - before.at).total_seconds() / 86400)
 
 
@@ -192,7 +210,8 @@ def levels(
     temp_c = temp.value if temp and as_of - temp.at <= FRESH else tank.temp_c
     salinity = salt.value if salt else tank.salinity_g_kg
     am, ni = (log.latest(q) if chosen is None else chosen.get(q) for q in ("ammonia", "nitrite"))
-    tan, no2 = _since(am, log, tank, True), _since(ni, log, tank, False)
+    doses = [e for e in doses_over_animals(log, as_of - NOTHING_GONE) if am is not None and e.order > am.order]
+    tan, no2 = _since(am, log, tank, True, doses), _since(ni, log, tank, False)
     last = max((s for s in (am, ni) if s), key=lambda s: s.order, default=None)
     changes = _changes_since(log, last) if last else ()
     kh_dkh = tank.kh_dkh if kh is None else kh.value
@@ -217,6 +236,7 @@ def levels(
         _thinned(am, log, tank, "ammonia"),
         _thinned(ni, log, tank, "nitrite"),
         _answered(log, as_of),
+        doses[-1].at if doses else None,
     )
 
 

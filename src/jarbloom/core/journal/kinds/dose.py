@@ -93,5 +93,6 @@ class Dose(Kind):
         rise = made.mg_n / line.setting.net_l
         line.doubt(rise > UNUSUAL_MG_N_L, f"That raises ammonia by {figure(rise, 2)} mg/L: is that right?")
         stalls = f", above {figure(CHRONIC_STALL_TAN)} stalls nitrite" if rise > CHRONIC_STALL_TAN else ""
+        alive = "; animals live here: it burns gills" if any(line.setting.living.values()) else ""
         value = f"{figure(made.mg_n)}{NBSP}mg{NBSP}N"
-        return Heard(made, "dose", value, f"rises {figure(rise, 2)}{NBSP}mg/L{stalls}")
+        return Heard(made, "dose", value, f"rises {figure(rise, 2)}{NBSP}mg/L{stalls}{alive}")
