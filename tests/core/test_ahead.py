@@ -129,7 +129,7 @@ class Steps(unittest.TestCase):
                     self.assertEqual((job.due.hour, job.due.minute), (hour, 0))
                     self.assertIn("How fast the dose goes", job.why)
                     self.assertIn(f"tomorrow at 0{hour}:00", test_advice(s))
-        open_gate = look(*log, on=tank(kh_dkh=30), batches=[BATCH], steps=steps)
+        open_gate = look(*log[:-1], on=tank(kh_dkh=30), batches=[BATCH], steps=steps)
         self.assertFalse(next_test(open_gate).at_hour)  # nothing is to be opened
         at_it = Step("wait", (0,) * 5, clean, clean, ((NOW - timedelta(minutes=10), 0.6),))
         reached = look(*log, on=tank(kh_dkh=30), batches=crowd, steps=(at_it, steps[1]))

@@ -121,6 +121,26 @@ class Table(unittest.TestCase):
                 self.assertTrue(passed(passes, key, **more))
                 self.assertFalse(passed(fails, key, **more))
 
+    def test_what_came_after_the_last_test_was_not_in_it(self) -> None:
+        """Doses, new water with ammonia and rock that dies off; what came before the test was."""
+
+        def missing(*more) -> set[str]:
+            checks = of_the_tank(tank(), numbered(*more), (), REFERENCE, NOW)
+            return {c.key for c in checks if not c.passed and c.key in ("since_test", "rock")}
+
+        dose, rock = {"amount": 2.0, "unit": "mg/L", "mg_n": 216.0}, {"kg": 4.0}
+        tests = [test_entry(d, ammonia="0", nitrite="0") for d in (1.9, 0.9, 0.1)]
+        rows = (
+            ((entry("dose", 1, **dose), CLEAN), set()), ((CLEAN, entry("dose", 0.05, **dose)), {"since_test"}),
+            ((CLEAN, entry("change", 0.05, litres=50.0, source_ammonia=1.0)), {"since_test"}),
+            ((CLEAN, entry("change", 0.05, litres=50.0)), set()),
+            ((CLEAN, entry("rock", 0.05, **rock)), {"rock"}), ((entry("rock", 1.5, **rock), *tests[1:]), {"rock"}),
+            ((CLEAN, entry("rock", 0.05, condition="fresh", **rock)), set()), ((entry("rock", 3, **rock), *tests), set()), ((entry("rock", 15, **rock), CLEAN), set()),
+        )  # fmt: skip
+        for log, wanted in rows:
+            with self.subTest(log=[e.body.key for e in log]):
+                self.assertEqual(missing(*log), wanted)
+
     def test_the_day_of_the_last_arrival_is_the_keepers(self) -> None:
         """23:30 on the 10th in Berlin is the 10th, whatever the entry's own clock said."""
         late = entry("arrival", 14, species="guppy", count=2)

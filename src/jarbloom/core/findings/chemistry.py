@@ -61,15 +61,22 @@ def kh_high(facts: Facts) -> Iterable[Found]:
 
 @rule("nitrate_far")
 def nitrate_far(facts: Facts) -> Iterable[Found]:
-    """By the last reading, thinned by the changes since. Where nobody lives it is the cycle's own."""
+    """By the last reading, thinned by the changes since. Where nobody lives it is the cycle's own, and goes before
+    anybody comes."""
     last = facts.last("nitrate", 24 * 45, words=False)  # in words it is of no form yet
-    if last is None or not facts.alive:
+    if last is None:
         return
     changes = facts.log.kinds(Change)
     since = changes[bisect_right(changes, last.entry.order, key=lambda e: e.order) :]
     left = last.seen * math.prod(1 - min(1.0, e.body.litres / facts.volume) for e in since) * MG_PER_MG_N["NO3"]
     limit = NITRATE_FAR_ION["marine" if facts.tank.marine else "fresh"]
-    if left >= limit:
+    if left >= limit and not facts.alive:
+        yield Found(
+            f"Nitrate reads {last.typed}, over {figure(limit)}{NBSP}mg/L as ion: newcomers from cleaner water suffer "
+            "in it. Change enough of the water before they come.",
+            last.at, ids((last,)), Severity.KNOW, acts=(), change_most=100.0, share=0.0,
+        )  # fmt: skip
+    elif left >= limit:
         yield Found(
             f"Nitrate reads {last.typed}: {figure(limit)}{NBSP}mg/L as ion and more wear on animals over weeks, and "
             "newcomers from cleaner water suffer at once. Bring it down by a quarter of the water at a time.",

@@ -117,6 +117,9 @@ def flow_lost(facts: Facts) -> Iterable[Found]:
     elif pumps and facts.alive:
         yield Found("The flow pump is switched off: watch breathing, and switch it on before night.", facts.now,
                     severity=Severity.WATCH, acts=("look",))  # fmt: skip
+    elif pumps:
+        yield Found("The flow pump is switched off: nobody goes in before it runs.", facts.now,
+                    severity=Severity.KNOW, acts=(), tests=())  # fmt: skip
 
 
 @rule("filter_off")

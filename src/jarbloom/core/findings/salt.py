@@ -48,6 +48,13 @@ def salinity_off(facts: Facts) -> Iterable[Found]:
 
 @rule("salinity_high")
 def salinity_high(facts: Facts) -> Iterable[Found]:
+    fresh = facts.last("salinity", 24 * 21) if not facts.salted and not facts.alive else None
+    if fresh is not None and fresh.seen >= FAR:
+        yield Found(
+            f"Salinity reads {fresh.typed} in a tank set up as fresh water: who lives in fresh water does not go into "
+            "it.",
+            fresh.at, ids((fresh,)), Severity.WATCH, acts=("second_instrument",),
+        )  # fmt: skip
     off = _off(facts)
     if off is None or off[1] < FAR - 0.05:
         return

@@ -27,6 +27,7 @@ STANDING = {
     "upset_open": 2, "ammonia_over": 3, "nitrite_over": 3, "never_answered": 3, "not_cycled": 7, "trace": 1,
     "kh_spent": 1, "kh_low": 1, "ph_low_bloom": 1, "kh_corals": 3,  # a buffer or a change, and a reading
     "salinity_off": 2, "salinity_high": 2, "salinity_low": 2, "topup_salt": 2,
+    "nitrate_far": 1, "flow_lost": 1, "wrong_water": 1, "unlike_water": 2, "dosed_over_animals": 2,
 }  # fmt: skip
 
 

@@ -12,8 +12,12 @@ from jarbloom.core.bloom.limits import limits_for
 from jarbloom.core.bloom.outlook import BatchOutlook
 from jarbloom.core.findings.finding import Findings
 from jarbloom.core.journal.book import stock
-from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, reading_is_clean, too_coarse
+from jarbloom.core.journal.clean import CLEAN_AT_MOST_MG_N_L, CLEAN_DAYS, cleanness, reading_is_clean, too_coarse
+from jarbloom.core.journal.kinds.change import Change
+from jarbloom.core.journal.kinds.dose import Dose
 from jarbloom.core.journal.kinds.quarantine import InQuarantine
+from jarbloom.core.journal.kinds.rock import Rock
+from jarbloom.core.journal.kinds.test import Tested
 from jarbloom.core.journal.log import Log, latest
 from jarbloom.core.journal.proof import prove, seen_working
 from jarbloom.core.model.entry import Entry
@@ -29,6 +33,7 @@ from jarbloom.core.upset.levels import episode
 from jarbloom.units import NBSP, Units, figure
 
 FRESH_TESTS = timedelta(hours=48)
+DIES_FROM, DIES_OFF = timedelta(days=1), timedelta(days=14)  # live rock, out of water on its way (practice)
 
 
 def gate(
@@ -73,6 +78,7 @@ def of_the_tank(
         *_upset(tank, entries, living, reference),
         *_found(found),
         *_fresh(tank, entries, now),
+        *_since_test(tank, entries, now),
         *_pace(tank, entries, sensitive, living, reference, now),
     )
 
@@ -180,6 +186,28 @@ def _fresh(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:
                     + (f", and the kit’s reaches above {figure(CLEAN_AT_MOST_MG_N_L)} mg/L as N." if coarse else "."),
                     "" if zero else missing,
                 )
+            )
+    return found
+
+
+def _since_test(tank: Tank, entries: Sequence[Entry], now: datetime) -> list[Check]:
+    """Ammonia that came after the last test of it was not in that test; rock that has just come dies off for days."""
+    log, seen = Log.of(entries), latest(entries, "ammonia")
+    told: list[tuple[str, Entry]] = [("Ammonia was dosed", e) for e in log.kinds(Dose)[-1:]]
+    told += [("New water brought ammonia", e) for e in log.kinds(Change)[-5:] if e.body.source_ammonia]
+    found = []
+    for what, e in [x for x in told if seen is None or x[1].order > seen.order][:1]:
+        text = f"{what} on {e.at:%a %-d %b} at {e.at:%H:%M}, and was not tested since."
+        found.append(Check("since_test", False, text, "a clean test after it"))
+    rock = [e for e in log.kinds(Rock) if e.body.came != "fresh"][-1:]
+    judge = cleanness(tank.kit)
+    if rock and now - rock[0].at <= DIES_OFF:
+        days = {e.day for e in log.kinds(Tested) if e.at - rock[0].at >= DIES_FROM and judge(e.readings)}
+        if len(days) < CLEAN_DAYS:
+            text = f"Rock of {rock[0].at:%-d %b} dies off for days: {len(days)} of {CLEAN_DAYS} clean days after it."
+            left = CLEAN_DAYS - len(days)
+            found.append(
+                Check("rock", False, text, f"{left} clean day{'s' if left > 1 else ''} with the rock", "practice")
             )
     return found
 
