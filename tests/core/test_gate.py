@@ -135,7 +135,8 @@ class Table(unittest.TestCase):
             ((CLEAN, entry("change", 0.05, litres=50.0, source_ammonia=1.0)), {"since_test"}),
             ((CLEAN, entry("change", 0.05, litres=50.0)), set()),
             ((CLEAN, entry("rock", 0.05, **rock)), {"rock"}), ((entry("rock", 1.5, **rock), *tests[1:]), {"rock"}),
-            ((CLEAN, entry("rock", 0.05, condition="fresh", **rock)), set()), ((entry("rock", 3, **rock), *tests), set()), ((entry("rock", 15, **rock), CLEAN), set()),
+            ((CLEAN, entry("rock", 0.05, condition="fresh", **rock)), set()),
+            ((entry("rock", 3, **rock), *tests), set()), ((entry("rock", 15, **rock), CLEAN), set()),
         )  # fmt: skip
         for log, wanted in rows:
             with self.subTest(log=[e.body.key for e in log]):
