@@ -191,6 +191,7 @@ class WithTheDemo(InBrowser):
         page.get_by_role("button", name="Compare").click()
         expect(page.get_by_role("heading", name="as planned")).to_be_visible()
         expect(page.get_by_role("heading", name="dose 4 mg/l, today")).to_be_visible()
+        page.wait_for_load_state()
         page.get_by_role("img", name=re.compile("ammonia, un-ionised of Sunroom 112")).first.focus()
         page.keyboard.press("ArrowRight")
         expect(page.locator("#fan-days-out")).to_contain_text("Wed 25 Nov · 5 %")

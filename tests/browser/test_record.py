@@ -25,6 +25,7 @@ class TheRecord(InBrowser):
         page.goto("/tanks/alcove-180/log")
         page.get_by_role("link", name="Over the years").click()
         expect(page.get_by_role("heading", level=1)).to_contain_text("since a year before")
+        page.wait_for_load_state()  # a key before the scripts are there is nobody's
         picture_ = page.get_by_role("img", name=re.compile("Record of Alcove 180")).first
         nitrate = picture_.locator("[data-col='1']")
         expect(nitrate).not_to_be_empty()
@@ -99,6 +100,8 @@ class TheRecord(InBrowser):
             box.check()
         page.get_by_role("button", name="Compare the two picked").click()
         divide = page.get_by_role("slider", name="The divide between A and B")
+        expect(divide).to_be_visible()
+        page.wait_for_load_state()
         divide.focus()
         page.keyboard.press("Home")
         expect(page.locator("#half rect")).to_have_attribute("width", "0")

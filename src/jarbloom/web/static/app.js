@@ -99,6 +99,7 @@ const readOut = () => {
       });
     });
     svg.addEventListener("focus", () => onceRead(show));
+    if (document.activeElement === svg) { onceRead(show); }  // reached before this script was there
     const to = (event) => {
       const box = svg.getBoundingClientRect();
       const x = (event.clientX - box.left) * svg.viewBox.baseVal.width / box.width;
