@@ -8,6 +8,15 @@ from tests.browser.base import PHONE, InBrowser
 
 
 class Choosing(InBrowser):
+    def test_what_is_typed_before_the_scripts_are_there_is_looked_for(self) -> None:
+        page, held = self.page, []
+        page.route(re.compile(r"\.js\b"), lambda route: held.append(route))
+        page.goto("/tanks/sunroom-112/animals", wait_until="commit")
+        page.get_by_label("Name, or what you look for").fill("ember")
+        for script in held:
+            script.continue_()
+        expect(page.get_by_role("listitem").first).to_contain_text("Ember tetra")
+
     def test_type_a_name_open_it_and_put_it_on_the_plan(self) -> None:
         page = self.page
         page.goto("/tanks/sunroom-112/stocking")

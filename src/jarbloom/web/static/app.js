@@ -56,6 +56,15 @@ document.addEventListener("click", (event) => {
   field.dispatchEvent(new Event("input", { bubbles: true }));
 });
 
+// What was typed before the scripts were there is read once they are.
+document.addEventListener("DOMContentLoaded", () => setTimeout(() => {
+  document.querySelectorAll("input:not([type=hidden], [type=checkbox], [type=radio], [type=file])").forEach((field) => {
+    if (field.value !== field.defaultValue && field.closest("[hx-trigger*=input]")) {
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  });
+}));
+
 // A question never costs what was typed: ask before leaving with an unsaved line is not needed, the field is kept.
 const shown = (el) => el && el.offsetParent !== null;
 
