@@ -13,7 +13,7 @@ from jarbloom.core.journal.clean import clean_edge_mg_n_l, is_clean, reading_is_
 from jarbloom.core.journal.log import Log
 from jarbloom.core.journal.proof import prove
 from jarbloom.core.journal.readings import read
-from jarbloom.core.model.kit import Kit, Scale
+from jarbloom.core.model.kit import USUAL_KITS, Kit, Scale
 from jarbloom.core.model.plan import Batch
 from jarbloom.core.model.species import Animals
 from jarbloom.core.stocking.check import Check
@@ -48,6 +48,10 @@ class Clean(unittest.TestCase):
             ("nitrite", "0", COARSE, False),
             ("ammonia", "0", Kit(kind="photometer"), True),
             ("ammonia", "0.1", Kit(kind="photometer"), False),
+            ("nitrite", "0", USUAL_KITS["photometer"], True),
+            ("nitrite", "0.05", USUAL_KITS["photometer"], True),
+            ("nitrite", "0.08", USUAL_KITS["photometer"], False),
+            ("ammonia", "0.02", USUAL_KITS["photometer"], True),
         )
         for quantity, typed, kit, clean in rows:
             with self.subTest(typed=typed, kit=kit.kind, quantity=quantity):

@@ -13,6 +13,8 @@ from jarbloom.core.journal.readings import lowest_edge
 from jarbloom.core.model.kit import Kit, Reading
 
 CLEAN_AT_MOST_MG_N_L = 0.25  # all schools of cycling ask for less than this (docs/science.md, clean water)
+# A photometer shows no steps: with its error it is as clean as the lowest step of drops in quarters (judgement)
+PHOTOMETER_AT_MOST_MG_N_L = 0.125
 CLEAN_DAYS = 2  # so many clean days in a row end an upset
 WASTE = ("ammonia", "nitrite")
 _ROUNDING = 1e-9
@@ -20,6 +22,8 @@ _ROUNDING = 1e-9
 
 def clean_edge_mg_n_l(kit: Kit, quantity: str) -> float:
     """mg N/L that the upper edge of a clean reading may have with this kit."""
+    if kit.kind == "photometer":
+        return PHOTOMETER_AT_MOST_MG_N_L
     scale = kit.scale(quantity)
     return min(lowest_edge(scale) / scale.per_n, CLEAN_AT_MOST_MG_N_L)
 
