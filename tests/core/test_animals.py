@@ -23,7 +23,7 @@ from jarbloom.data import catalogue
 from jarbloom.data.catalogue import read_species
 from jarbloom.errors import BadData
 from jarbloom.units import Units
-from tests.cases.communities import communities, pairs
+from tests.cases.communities import Community, communities, pairs
 from tests.make import NOW, REFERENCE, tank
 
 TODAY = NOW.date()
@@ -218,6 +218,15 @@ class InPractice(unittest.TestCase):
         self.assertLessEqual(len(far), 0.05 * len(told), far)
         milder = [name for name, off in told if off < -1]
         self.assertLessEqual(len(milder), 3, milder)
+
+    def test_no_kind_is_to_be_parted_from_the_group_that_it_wants(self) -> None:
+        for kind in REFERENCE.species.values():
+            group = Animals(kind.key, max(1, kind.group_min))
+            roomy = Community(
+                kind.key, (group,), 3 * kind.min_l_cautious + 60, 1.3 * max(kind.min_length_cm, 50), "fine"
+            )
+            with self.subTest(kind=kind.key):
+                self.assertNotEqual(roomy.told(), "apart")
 
     def test_each_of_these_rules(self) -> None:
         reef = home(salinity_g_kg=35.0, litres=800.0, length_cm=200.0, width_cm=60.0, temp_c=25.0, ph=8.2)
