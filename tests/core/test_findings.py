@@ -95,6 +95,12 @@ class WordsNobodyUnderstands(unittest.TestCase):
             self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=eased, text="as usual")))
         self.assertNotIn("not_understood", found(CLEAN, entry("observation", 0.2, signs=("gasping",))))
 
+    def test_a_box_that_tells_only_who_or_when_asks_what(self) -> None:
+        for signs, told in ((("big_first",), True), (("noon", "kind_only"), True), (("noon", "calm"), False)):
+            with self.subTest(signs=signs):
+                s = look(NEON, *CLEAN_WEEK, CLEAN, entry("observation", 0.02, signs=signs))
+                self.assertEqual(s.findings.has("not_understood"), told)
+
     def test_what_is_ordinary_is_no_riddle(self) -> None:
         for text in ("moved the lamp a little", "water crystal clear", "bought a new net", "fed frozen bloodworms",
                      "is this normal?", "will change the sponge tomorrow", "fish love the wood"):  # fmt: skip

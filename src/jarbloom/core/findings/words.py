@@ -9,6 +9,7 @@ from jarbloom.core.findings.facts import Facts
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.clean import is_clean
 from jarbloom.core.journal.hearing import OF_SIGN, words_of
+from jarbloom.core.journal.kinds.choices import SIGNS
 from jarbloom.core.journal.kinds.note import Note
 from jarbloom.core.journal.kinds.observation import Observation
 from jarbloom.core.journal.kinds.test import Tested
@@ -20,6 +21,7 @@ from jarbloom.core.model.words import Lexicon
 FOR_H = 24.0 * 7
 A_DAY = timedelta(days=1)
 SHOWS_WITHIN = timedelta(days=2)  # what was done to water or filter shows in a test by then (judgement)
+TELL_WHO_OR_WHEN = frozenset({"all_once", "big_first", "new_only", "kind_only", "after_water", "noon"})
 SHOWN = 60  # characters of a clause in the sentence
 
 
@@ -43,6 +45,11 @@ def not_understood(facts: Facts) -> Iterable[Found]:
             yield Found(f"“{words}” {_why(signs[0], bool(left), facts.reference.words)}", entry.at, (entry.id,))
         elif said[entry.id].keys == {"calm"}:
             return
+        elif entry.at > since and (only := _who_or_when(entry)):
+            yield Found(
+                f"“{only}” tells who or when, and not what they do: log what is seen, or that all is well.",
+                entry.at, (entry.id,),
+            )  # fmt: skip
 
 
 def _last_clean(facts: Facts) -> datetime:
@@ -59,6 +66,14 @@ def _ticked(entry: Entry, lexicon: Lexicon) -> tuple[str, ...]:
         return ()
     asking = ticked - lexicon.by_the_way
     return tuple(says for key, says in lexicon.says.items() if key in asking)
+
+
+def _who_or_when(entry: Entry) -> str:
+    """The box that was ticked where nothing but such boxes was, and nothing written."""
+    body = entry.body
+    if not isinstance(body, Observation) or body.text.strip() or not set(body.signs) <= TELL_WHO_OR_WHEN:
+        return ""
+    return SIGNS[body.signs[0]] if body.signs else ""
 
 
 def _why(words: str, typed: bool, lexicon: Lexicon) -> str:
