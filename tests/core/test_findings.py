@@ -279,6 +279,28 @@ class Poured(unittest.TestCase):
                 seen = set(found(CLEAN, entry("change", 0.05, fraction=body["litres"] / litres, **body)))
                 self.assertEqual(seen & {"large_change", "unlike_water"}, keys)
 
+    def test_bicarbonate_is_a_step_and_frees_ammonia(self) -> None:
+        for grams, step in ((10.0, True), (3.0, False)):  # in 112 L about 3 and 0.9 dKH
+            with self.subTest(grams=grams):
+                self.assertEqual("kh_step" in found(CLEAN, entry("buffer", 0.1, grams=grams)), step)
+        high = test_entry(0.2, ammonia="1", nitrite="0", ph="7.0")
+        self.assertIn("nh3_freed", found(high, entry("buffer", 0.1, grams=3.0)))
+
+    def test_entries_that_no_reading_shows(self) -> None:
+        rows = (
+            (entry("fault", 0.1, device="other", text="controller blinks"), "fault_other"),
+            (entry("fault", 0.1, device="lid"), "lid_open"),
+            (entry("placed", 0.1, species="bubble_tip_anemone", count=1, how="melted"), "dying_back"),
+            (entry("placed", 0.1, species="bubble_tip_anemone", count=1, how="wandered"), "dying_back"),
+            (entry("uninvited", 0.1, what="larva", count=1), "uninvited"),
+        )
+        for logged, key in rows:
+            with self.subTest(key=key, body=logged.body):
+                self.assertIn(key, found(CLEAN, logged))
+        gone = entry("uninvited", 0.05, what="larva", count=0)
+        self.assertNotIn("uninvited", found(CLEAN, rows[-1][0], gone))
+        self.assertNotIn("uninvited", found(CLEAN, entry("uninvited", 0.1, what="snails", count=9)))
+
     def test_salt_water_over_those_of_fresh_water_and_the_other_way_round(self) -> None:
         clowns = entry("arrival", 30, species="ocellaris_clownfish", count=2)
         puffer = entry("arrival", 30, species="figure_eight_puffer", count=1)

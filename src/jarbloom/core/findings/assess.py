@@ -16,6 +16,7 @@ from jarbloom.core.findings import (
     oxygen,
     poison,
     salt,
+    settlers,
     tests,
     warmth,
     waste,
@@ -26,8 +27,8 @@ from jarbloom.core.findings.finding import RULES, Finding, Findings
 from jarbloom.core.model.findings import Severity
 
 MODULES = (
-    animals, chemistry, colony, dosing, feeding, losses, machines, new_water, oxygen, poison, salt, tests, warmth,
-    waste, words,
+    animals, chemistry, colony, dosing, feeding, losses, machines, new_water, oxygen, poison, salt, settlers,
+    tests, warmth, waste, words,
 )  # fmt: skip
 # What one finding says already, another need not say again: the weaker is dropped where the stronger stands.
 COVERED = {

@@ -13,9 +13,11 @@ from typing import Any
 from jarbloom.core.bloom.parameters import PH_BLOOM_STOPS
 from jarbloom.core.findings.facts import Facts, Value, ids
 from jarbloom.core.findings.finding import Found, rule
+from jarbloom.core.journal.kinds.buffered import Buffered
 from jarbloom.core.journal.kinds.change import Change
 from jarbloom.core.model.findings import Feeding, Severity
 from jarbloom.core.model.kit import MG_PER_MG_N
+from jarbloom.core.water.carbonate import MEQ_PER_DKH
 from jarbloom.units import NBSP, figure
 
 KH_LOW, KH_SPENT = 2.0, 1.0  # dKH
@@ -129,6 +131,14 @@ def kh_step(facts: Facts) -> Iterable[Found]:
         if step >= KH_STEP and facts.said("double_dose", hours=48):
             told = f"KH {kh[0].typed} after too much of a dose, against this tank’s own {figure(facts.tank.kh_dkh, 2)}"
             yield _kh_step(told, step, kh, Severity.TEST if facts.corals else Severity.WATCH)
+    given = facts.lately(24, Buffered)
+    rise = sum(e.body.rise_meq_l(facts.volume) for e in given) / MEQ_PER_DKH
+    if rise >= KH_STEP and facts.alive and not (kh and kh[-1].at > given[-1].at):
+        yield Found(
+            f"Bicarbonate of a day raises KH by {figure(rise, 2)}{NBSP}dKH, a KH step, and the pH with it: read both; "
+            "the rest in small portions.",
+            given[-1].at, ids(given), Severity.TEST if facts.corals else Severity.WATCH,
+        )  # fmt: skip
     if len(kh) < 2:
         return
     a, b = kh[-2], kh[-1]
@@ -193,17 +203,18 @@ def nh3_freed(facts: Facts) -> Iterable[Found]:
     if not facts.alive:
         return
     risen = _rise(facts)
-    buffer = facts.said("buffer", hours=24)
-    if risen is None and not buffer:
+    said, given = facts.said("buffer", hours=24), facts.lately(24, Buffered)
+    raised = max([h.at for h in said] + [e.at for e in given], default=None)
+    if risen is None and raised is None:
         return
     am = [v for v in facts.values("ammonia", 48) if v.seen >= 0.4]
     if not am:
         return
-    words = f"pH {risen[0].typed} to {risen[1].typed} within a day" if risen else "The pH was raised, by your words"
-    at = risen[1].at if risen else buffer[-1].at
+    words = f"pH {risen[0].typed} to {risen[1].typed} within a day" if risen else "The pH was raised, by the log"
+    at = risen[1].at if risen else raised or facts.now
     yield Found(
         f"{words}, with ammonia {am[-1].typed} in the water: NH3 rises about ten-fold with each unit of pH, whatever "
-        "the total does.", at, (*ids(am[-1:]), *ids(buffer), *(ids(risen) if risen else ())),
+        "the total does.", at, (*ids(am[-1:]), *ids(said), *ids(given), *(ids(risen) if risen else ())),
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from jarbloom.core.animals.names import plural
 from jarbloom.core.findings.facts import Facts, ids
 from jarbloom.core.findings.finding import Found, rule
 from jarbloom.core.journal.kinds.fault import Fault
@@ -74,6 +75,25 @@ def heater_dead(facts: Facts) -> Iterable[Found]:
     yield Found(f"The heater does not heat, by the log{words}: cold comes within hours.", last,
                 (*ids(said), *ids(faults), *(ids((temp,)) if temp else ())), severity,
                 acts=("second_thermometer", "unplug") if warm_enough else None)  # fmt: skip
+
+
+@rule("lid_open")
+def lid_open(facts: Facts) -> Iterable[Found]:
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "lid"]
+    who = next((k for k in facts.fish if k.jumps), next(iter(facts.fish), None))
+    if faults and who is not None:
+        yield Found(f"The lid is broken or open, and {plural(who.name, 2)} may jump: cover it before night.",
+                    faults[-1].at, ids(faults))  # fmt: skip
+
+
+@rule("fault_other")
+def fault_other(facts: Facts) -> Iterable[Found]:
+    faults = [e for e in facts.lately(48, Fault) if e.body.device == "other"]
+    if faults and facts.alive:
+        words = faults[-1].body.text.strip()
+        told = f"“{words[:60]}” is" if words else "Something is"
+        yield Found(f"{told} logged as a fault: look at flow, warmth and the animals, and log what it stopped.",
+                    faults[-1].at, ids(faults))  # fmt: skip
 
 
 @rule("leak")

@@ -48,13 +48,14 @@ class EquipmentCheck:
 @dataclass(frozen=True)
 class Uninvited:
     """An animal that came unasked, a row of data/uninvited.toml. `spreads`: their number
-    follows what is left over; `caution`: key of data/cautions.toml."""
+    follows what is left over; `caution`: key of data/cautions.toml; `harms`: it hunts or hurts those who live there."""
 
     key: str
     says: str
     act: str
     spreads: bool
     caution: str = ""
+    harms: bool = False
 
 
 @dataclass(frozen=True)
