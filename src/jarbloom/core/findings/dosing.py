@@ -25,6 +25,8 @@ LEAST_SHARE, MOST_SHARE = 0.25, 0.50  # of the water, at once
 @rule("dosed_over_animals")
 def dosed_over_animals(facts: Facts) -> Iterable[Found]:
     doses = doses_over_animals(facts.log, facts.since(LOOKED_BACK)) if facts.alive else ()
+    if not doses:
+        yield from _by_words(facts)
     if not doses or facts.tested_clean(doses[-1].at):
         return
     last, lv = doses[-1], facts.levels
@@ -50,6 +52,20 @@ def dosed_over_animals(facts: Facts) -> Iterable[Found]:
             f"{told}, of a limit of {figure(limit)} for the animals here; a rise of the pH frees more.",
             facts.now, ids(doses), Severity.TEST, acts=(), share=0.0,
         )  # fmt: skip
+
+
+def _by_words(facts: Facts) -> Iterable[Found]:
+    """Ammonia that was poured in by the words of the log, nobody knows how much."""
+    said = facts.said("ammonia_in", hours=LOOKED_BACK) if facts.alive else ()
+    if not said or facts.tested_clean(said[-1].at):
+        return
+    read = next(iter(readings_of(facts.log, "ammonia")), None)
+    since = read is not None and read.at > said[-1].at
+    told = "was read once since: two days of clean tests are asked" if since else "how much is not known: test it now"
+    yield Found(
+        f"Ammonia came into water in which animals live, by your words, and {told}.", facts.now, ids(said),
+        Severity.TEST if since else None, acts=() if since else None, share=0.0 if since else LEAST_SHARE,
+    )  # fmt: skip
 
 
 def _left(facts: Facts, doses: Sequence[Entry[Dose]]) -> float:
