@@ -246,7 +246,7 @@ class Poured(unittest.TestCase):
         little = self.dosed(amount=0.2).findings.get("dosed_over_animals")
         self.assertEqual((little.severity, little.share), (Severity.TEST, 0.0))
         read = self.dosed(test_entry(0.02, ammonia="0", nitrite="0")).findings.get("dosed_over_animals")
-        self.assertIn("read once since", read.sentence)
+        self.assertIn("was read since", read.sentence)
         old = entry("dose", 4, amount=2.0, unit="mg/L", mg_n=2 * net_l(tank()))
         days = [test_entry(d, ammonia="0", nitrite="0") for d in (2.2, 1.1, 0.1)]
         self.assertNotIn("dosed_over_animals", {f.key for f in look(NEON, *CLEAN_WEEK, old, *days).findings})
@@ -307,6 +307,7 @@ class Poured(unittest.TestCase):
         for who, on, level in (
             (clowns, tank(), Severity.ACT), (clowns, tank(salinity_g_kg=35.0, ph=8.2), None),
             (NEON, tank(salinity_g_kg=35.0), Severity.ACT), (puffer, tank(), Severity.TEST), (NEON, tank(), None),
+            (clowns, tank(salinity_g_kg=15.0, ph=8.2), Severity.TEST), (clowns, tank(salinity_g_kg=8.0), Severity.ACT),
         ):  # fmt: skip
             with self.subTest(who=who.body.species, salinity=on.salinity_g_kg):
                 seen = look(who, *CLEAN_WEEK, CLEAN, on=on).findings.get("wrong_water")

@@ -33,9 +33,9 @@ def dosed_over_animals(facts: Facts) -> Iterable[Found]:
     given = sum(e.body.mg_n for e in doses if last.at - e.at <= timedelta(days=1)) / facts.volume
     read = next(iter(readings_of(facts.log, "ammonia")), None)
     words = f"{mg_text(given)} of ammonia as N came into water in which animals live"
-    if read is not None and read.at > last.at:
+    if read is not None and read.order > last.order:
         yield Found(
-            f"{words}, and was read once since: until two days of tests are clean it may come again as nitrite.",
+            f"{words}, and was read since: until two days of tests are clean it may come again as nitrite.",
             facts.now, ids(doses), Severity.TEST, acts=(), share=0.0,
         )  # fmt: skip
         return
@@ -61,7 +61,7 @@ def _by_words(facts: Facts) -> Iterable[Found]:
         return
     read = next(iter(readings_of(facts.log, "ammonia")), None)
     since = read is not None and read.at > said[-1].at
-    told = "was read once since: two days of clean tests are asked" if since else "how much is not known: test it now"
+    told = "was read since: two days of clean tests are asked" if since else "how much is not known: test it now"
     yield Found(
         f"Ammonia came into water in which animals live, by your words, and {told}.", facts.now, ids(said),
         Severity.TEST if since else None, acts=() if since else None, share=0.0 if since else LEAST_SHARE,

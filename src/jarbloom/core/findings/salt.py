@@ -17,7 +17,8 @@ from jarbloom.core.model.findings import Severity
 from jarbloom.units import NBSP, figure
 
 OFF, FAR = 1.0, 2.0  # g/kg
-BESIDE, KILLS = 2.0, 8.0  # g/kg outside the range of a kind: borne for a while, not borne (judgement)
+BESIDE, KILLS = 2.0, 10.0  # g/kg outside the range of a kind: borne for a while, not borne (judgement)
+BRINE = 10.0  # g/kg: down to about here fish of the sea are kept for weeks by those who treat them (practice)
 SEA_G_KG = 35.0
 STEP, STEP_DAYS = 2.0, 3.0
 UNREAD_DAYS = 14
@@ -84,7 +85,8 @@ def wrong_water(facts: Facts) -> Iterable[Found]:
     worst = max(out, key=lambda k: out[k], default=None)
     if worst is None or out[worst] < BESIDE:
         return
-    kills = out[worst] >= KILLS
+    kept_low = worst.group == "fish" and BRINE <= here < worst.salt_low
+    kills = out[worst] >= KILLS and not kept_low
     came = [e for e in facts.log.kinds(Arrival) if e.body.species == worst.key]
     read = f"reads {last.typed}" if last is not None else f"is set to {figure(here)}{NBSP}g/kg"
     yield Found(
