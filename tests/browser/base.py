@@ -29,18 +29,25 @@ PATIENCE_MS = 15_000  # before a test gives up: a busy machine is no fault of th
 expect.set_options(timeout=PATIENCE_MS)
 
 
-# Whatever is swapped in: a keyboard that stood in the old part stands somewhere in the new page, not nowhere.
+# Whatever is swapped in: a keyboard that stood in the old part stands somewhere in the new page, not nowhere. Swaps may
+# cross: it is looked at once none has come for a while.
 WATCH_FOCUS = """(() => {
-  let inside = "";
+  let inside = "", later = 0;
   const nowhere = () => !document.activeElement || document.activeElement === document.body;
   document.addEventListener("htmx:before:swap", () => {
-    inside = nowhere() ? "" : document.activeElement.outerHTML.slice(0, 90);
+    clearTimeout(later);
+    if (!nowhere()) { inside = document.activeElement.outerHTML.slice(0, 90); }
   });
-  document.addEventListener("pointerdown", () => { inside = ""; }, true);  // who clicks beside it takes it away
-  document.addEventListener("htmx:after:settle", () => requestAnimationFrame(() => {
-    if (inside && nowhere()) { console.error("the focus is lost: " + inside); }
-    inside = "";
-  }));
+  // who clicks beside it takes it away, and a narrower window hides what it stood on
+  document.addEventListener("pointerdown", () => { inside = ""; }, true);
+  addEventListener("resize", () => { inside = ""; });
+  document.addEventListener("htmx:after:settle", () => {
+    clearTimeout(later);
+    later = setTimeout(() => {
+      if (inside && nowhere()) { console.error("the focus is lost: " + inside); }
+      inside = "";
+    }, 250);
+  });
 })()"""
 
 
