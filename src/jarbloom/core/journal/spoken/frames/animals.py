@@ -82,7 +82,7 @@ DIED = Frame(
         "death": r"deaths?(?: of)?:?",
         "found": r"found|spotted|discovered|pulled out|pulled|took out|took|removed|fished out|netted out|scooped out|"
         r"there (?:is|was|were|are)",
-        "out": r"out|(?:out )?(?:of|from) (?:the|my) (?:tank|filter|aquarium)",
+        "out": r"(?:out )?(?:of|from) (?:the|my) (?:tank|filter|aquarium)|out",
         "where": _LYING,
         "behind": r"[:x] ?\d{1,2}|\d{1,2}(?=$)",
         "less": r"(?:one |1 )?less",
