@@ -33,7 +33,6 @@ KH_STEP, KH_STEP_DAYS = 2.5, 10.0
 PH_MOVED = 0.5
 PH_SWING = 0.6  # planted water swings by some tenths from dawn to evening
 STEP_H = 30  # two pH readings this near make a step
-GAS_FALL = 0.8
 
 
 @rule("kh_low")

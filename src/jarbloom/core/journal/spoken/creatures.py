@@ -125,7 +125,6 @@ _FAMILY = (
     r"(?:my |the |our )?(?:wife|husband|son|daughter|sister|brother|mum|mom|dad|mother|father|neighbou?r|friend|nephew|"
     r"niece|cousin|colleague)"
 )
-_WHOM = rf"the {SHOP}|a {SHOP}|my [a-z]+|an? [a-z]+|some(?:one|body)(?: [a-z]+){{0,3}}|neighbou?rs?|friends?"
 _TABLE: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], Said]], ...] = tuple(
     (regex(pattern), plain)
     for pattern, plain in (
